@@ -1,0 +1,137 @@
+//! The arguments as typed; what they mean is worked out in each command.
+
+use std::path::PathBuf;
+
+use chronaxis_core::layer::Layer;
+use clap::{Args, Parser, Subcommand, ValueEnum};
+
+/// Finds out why a program cannot connect to its database
+///
+/// Walks the way layer by layer (settings, bundle, name, route, port, listener, tls,
+/// login, session) and names the likely cause: how sure, why, what it is not, who can fix
+/// it. It changes nothing and tries a password at most once per server and account.
+#[derive(Debug, Parser)]
+#[command(name = "chronaxis", version, propagate_version = true, disable_help_subcommand = true)]
+pub(crate) struct Cli {
+    #[command(subcommand)]
+    pub(crate) command: Command,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum Command {
+    Diagnose(Box<Diagnose>),
+    Causes(Causes),
+}
+
+/// Walks the layers of each target and gives a verdict
+///
+/// Exit status: 0 working, 1 broken, 3 undecided, 2 wrong use, 70 a defect of chronaxis.
+#[derive(Args, Debug)]
+pub(crate) struct Diagnose {
+    /// What to look into: a URL, key=value pairs, HOST:PORT with --engine, or - for stdin
+    ///
+    /// One target a line on stdin. A password in a target on the command line stands in
+    /// the process list; better - or one of the password options.
+    #[arg(required = true, value_name = "TARGET", allow_hyphen_values = false)]
+    pub(crate) targets: Vec<String>,
+
+    /// The protocol spoken there: postgresql
+    #[arg(long, value_name = "E")]
+    pub(crate) engine: Option<String>,
+
+    /// The account, instead of the target's own
+    #[arg(long, value_name = "U")]
+    pub(crate) user: Option<String>,
+
+    /// The database, instead of the target's own
+    #[arg(long, value_name = "D")]
+    pub(crate) database: Option<String>,
+
+    /// Read the password from stdin, up to its first line end
+    #[arg(long, conflicts_with = "password_file")]
+    pub(crate) password_stdin: bool,
+
+    /// Read the password from a file; one final line end is not part of it
+    #[arg(long, value_name = "F")]
+    pub(crate) password_file: Option<PathBuf>,
+
+    /// Stop after this layer [default: session]
+    #[arg(long, value_name = "LAYER", value_parser = parse_layer)]
+    pub(crate) until: Option<Layer>,
+
+    /// Attempts on a path that does not connect, spread over one patience
+    #[arg(long, value_name = "N", default_value_t = 3, value_parser = clap::value_parser!(u32).range(1..=20))]
+    pub(crate) attempts: u32,
+
+    /// Longest wait for one complete answer, in seconds
+    #[arg(long, value_name = "SECONDS", default_value = "4", value_parser = parse_seconds)]
+    pub(crate) patience: u64,
+
+    /// Longest time for one target, in seconds
+    #[arg(long, value_name = "SECONDS", default_value = "15", value_parser = parse_seconds)]
+    pub(crate) deadline: u64,
+
+    /// Allow the password to be sent in clear over a plain line, where the server asks so
+    #[arg(long)]
+    pub(crate) allow_plaintext: bool,
+
+    /// The form of the output
+    #[arg(long, value_enum, value_name = "FORM", default_value_t = Output::Text)]
+    pub(crate) output: Output,
+
+    /// Save the case as JSON; replaces only a file that holds a case
+    ///
+    /// Several targets: one case a line.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) save: Option<PathBuf>,
+
+    /// No colour
+    ///
+    /// NO_COLOR in the environment does the same.
+    #[arg(long)]
+    pub(crate) plain: bool,
+
+    /// Show all facts and every contact
+    #[arg(short, long, conflicts_with = "quiet")]
+    pub(crate) verbose: bool,
+
+    /// Show the verdict line only
+    #[arg(short, long)]
+    pub(crate) quiet: bool,
+}
+
+/// The form of the output.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Output {
+    /// For people
+    Text,
+    /// The case, one JSON object a target
+    Json,
+}
+
+/// Shows the catalogue of causes: what each looks like, how it is told apart, who fixes it
+#[derive(Args, Debug)]
+pub(crate) struct Causes {
+    /// One cause, by its id; without it, all of them in short
+    #[arg(value_name = "ID")]
+    pub(crate) id: Option<String>,
+
+    /// No colour
+    #[arg(long)]
+    pub(crate) plain: bool,
+}
+
+fn parse_layer(text: &str) -> Result<Layer, String> {
+    Layer::from_name(text).ok_or_else(|| {
+        let names: Vec<&str> = Layer::ALL.iter().map(|l| l.as_str()).collect();
+        format!("not a layer; expected one of {}", names.join(", "))
+    })
+}
+
+/// Seconds, with a fraction if need be, as microseconds.
+fn parse_seconds(text: &str) -> Result<u64, String> {
+    match text.parse::<f64>() {
+        Ok(seconds) if (0.05..=3600.0).contains(&seconds) => Ok((seconds * 1e6) as u64),
+        _ => Err("expected seconds from 0.05 to 3600".to_owned()),
+    }
+}

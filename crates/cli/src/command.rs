@@ -1,0 +1,4 @@
+//! One file a subcommand.
+
+pub(crate) mod causes;
+pub(crate) mod diagnose;

@@ -1,0 +1,31 @@
+//! `chronaxis causes`.
+
+use chronaxis_core::knowledge::causes::{CAUSES, cause};
+use chronaxis_core::settings::nearest;
+
+use crate::args::Causes;
+use crate::error::Failure;
+use crate::render::{catalogue, out};
+
+pub(crate) fn run(args: &Causes) -> Result<u8, Failure> {
+    let mut out = out(args.plain);
+    match &args.id {
+        None => catalogue::all(&mut out)?,
+        Some(id) => {
+            let entry = cause(id).ok_or_else(|| unknown(id))?;
+            catalogue::one(&mut out, entry)?;
+        }
+    }
+    Ok(0)
+}
+
+fn unknown(id: &str) -> Failure {
+    let hint = match nearest(id, CAUSES.iter().map(|c| c.id)) {
+        Some(near) => format!("; nearest: {near}"),
+        None => "; chronaxis causes lists them".to_owned(),
+    };
+    Failure::NoSuchCause {
+        id: chronaxis_core::redact::visible(id),
+        hint,
+    }
+}

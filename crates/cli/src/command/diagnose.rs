@@ -1,0 +1,268 @@
+//! `chronaxis diagnose`.
+
+use std::io::{Read as _, Write as _};
+use std::path::Path;
+
+use chronaxis_core::case::{Case, Vantage};
+use chronaxis_core::engine::recognise;
+use chronaxis_core::judge::Scope;
+use chronaxis_core::layer::{Layer, Micros};
+use chronaxis_core::redact::Redactor;
+use chronaxis_core::target::{EngineId, Target};
+use chronaxis_core::verdict::State;
+use chronaxis_core::walk::{Ledger, Walk};
+use chronaxis_probe::Clock;
+
+use crate::args::{Diagnose, Output};
+use crate::error::Failure;
+use crate::render::{self, progress::Progress, text};
+use crate::surroundings;
+
+/// Longest list of targets on standard input.
+const LONGEST_STDIN: u64 = 16 * 1024 * 1024;
+
+pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
+    if let Some(path) = &args.save {
+        may_replace(path)?;
+    }
+    let targets = targets(args)?;
+    let scope = scope(args);
+    let redactor = Redactor::new(
+        targets
+            .iter()
+            .filter_map(|t| t.secret.as_ref().map(|s| &s.value)),
+    );
+    let runtime = tokio::runtime::Builder::new_current_thread()
+        .enable_io()
+        .enable_time()
+        .build()
+        .map_err(Failure::Runtime)?;
+    let mut ledger = Ledger::default();
+    let several = targets.len() > 1;
+    let mut cases = Vec::new();
+    for (number, target) in targets.into_iter().enumerate() {
+        let view = View {
+            args,
+            several,
+            first: number == 0,
+        };
+        let case = runtime.block_on(walk_one(target, scope, &redactor, &mut ledger, &view))?;
+        view.finished(&case)?;
+        cases.push(case);
+    }
+    // A look-up that still hangs must not hold up the end.
+    runtime.shutdown_background();
+    if let Some(path) = &args.save {
+        save(path, &cases)?;
+    }
+    Ok(worst(&cases))
+}
+
+/// How one case is shown while it grows and once it is there.
+struct View<'a> {
+    args: &'a Diagnose,
+    several: bool,
+    first: bool,
+}
+
+impl View<'_> {
+    fn streams(&self) -> bool {
+        self.args.output == Output::Text && !self.args.quiet
+    }
+
+    fn finished(&self, case: &Case) -> Result<(), Failure> {
+        let mut out = render::out(self.args.plain);
+        match self.args.output {
+            Output::Json => render::json::case(&mut out, case, self.several)?,
+            Output::Text if self.args.quiet => text::quiet(&mut out, case)?,
+            Output::Text => text::verdict(&mut out, case, self.args.verbose)?,
+        }
+        out.flush()?;
+        Ok(())
+    }
+}
+
+async fn walk_one(
+    target: Target,
+    scope: Scope,
+    redactor: &Redactor,
+    ledger: &mut Ledger,
+    view: &View<'_>,
+) -> Result<Case, Failure> {
+    let started = jiff::Timestamp::now();
+    let clock = Clock::start();
+    let mut vantage = Vantage {
+        host: surroundings::machine(),
+        user: surroundings::account(),
+        addresses: Vec::new(),
+        started: format!("{started:.3}"),
+        elapsed_us: Micros(0),
+    };
+    let mut walk = Walk::new(target, scope, seed()?, redactor.clone(), clock.now());
+    let progress = Progress::new(view.streams());
+    let mut shown = Ok(());
+    if view.streams() {
+        let mut out = render::out(view.args.plain);
+        if !view.first {
+            writeln!(out)?;
+        }
+        text::header(&mut out, walk.shown(), &vantage)?;
+    }
+    chronaxis_probe::run(&mut walk, ledger, clock, |walk, layer| {
+        if view.streams() && shown.is_ok() {
+            shown = progress.aside(|| {
+                text::layer(&mut render::out(view.args.plain), walk, layer, view.args.verbose)
+            });
+        }
+        progress.reached(layer);
+    })
+    .await;
+    progress.over();
+    shown?;
+    vantage.elapsed_us = clock.now();
+    vantage.addresses = own_addresses(&walk);
+    let (target, scope, log, touched) = walk.into_log();
+    let tool = env!("CARGO_PKG_VERSION");
+    Ok(Case::new(target, scope, &log, &touched, vantage, tool))
+}
+
+fn own_addresses(walk: &Walk) -> Vec<String> {
+    let mut out = Vec::new();
+    for (_, fact) in walk.evidence().facts() {
+        if let chronaxis_core::fact::Fact::RouteFound { source } = fact {
+            let source = source.to_string();
+            if !out.contains(&source) {
+                out.push(source);
+            }
+        }
+    }
+    out
+}
+
+fn scope(args: &Diagnose) -> Scope {
+    Scope {
+        until: args.until.unwrap_or(Layer::Session),
+        attempts: args.attempts,
+        patience_us: Micros(args.patience),
+        deadline_us: Micros(args.deadline),
+        allow_plaintext: args.allow_plaintext,
+    }
+}
+
+/// Reads every target before anything is sent: one that cannot be read stops the run.
+fn targets(args: &Diagnose) -> Result<Vec<Target>, Failure> {
+    let engine = match args.engine.as_deref() {
+        None => None,
+        Some("postgresql" | "postgres") => Some(EngineId::Postgresql),
+        Some(other) => return Err(Failure::Engine(chronaxis_core::redact::visible(other))),
+    };
+    let from_stdin = args.targets.iter().any(|t| t == "-");
+    if from_stdin && args.password_stdin {
+        return Err(Failure::StdinTwice);
+    }
+    let options = surroundings::from_options(args)?;
+    let stdin = if from_stdin { stdin_lines()? } else { Vec::new() };
+    let texts = args.targets.iter().flat_map(|text| {
+        if text == "-" {
+            stdin.clone()
+        } else {
+            vec![(None, text.clone())]
+        }
+    });
+    let mut targets = Vec::new();
+    for (index, (line, text)) in texts.enumerate() {
+        let number = index + 1;
+        let read = recognise(&text, line, engine)
+            .map_err(|cause| Failure::Target { number, cause })?;
+        let around = surroundings::of_machine(options.clone(), read.engine, &read.draft);
+        let target = read
+            .engine
+            .complete(read.draft, &around)
+            .map_err(|cause| Failure::NotFollowed { number, cause })?;
+        targets.push(target);
+    }
+    Ok(targets)
+}
+
+/// The lines of standard input that hold something, with their numbers. The line end goes;
+/// a blank before it is the target's own.
+fn stdin_lines() -> Result<Vec<(Option<u32>, String)>, Failure> {
+    let mut bytes = Vec::new();
+    std::io::stdin()
+        .take(LONGEST_STDIN)
+        .read_to_end(&mut bytes)
+        .map_err(Failure::Stdin)?;
+    let text = String::from_utf8(bytes).map_err(|_| Failure::NotUtf8("standard input".to_owned()))?;
+    let lines: Vec<_> = (1u32..)
+        .zip(text.lines())
+        .filter(|(_, line)| !line.trim().is_empty())
+        .map(|(number, line)| (Some(number), line.to_owned()))
+        .collect();
+    if lines.is_empty() {
+        return Err(Failure::StdinEmpty);
+    }
+    Ok(lines)
+}
+
+/// Random bytes for the protocols' nonces.
+fn seed() -> Result<[u8; 18], Failure> {
+    let mut seed = [0u8; 18];
+    std::fs::File::open("/dev/urandom")
+        .and_then(|mut file| file.read_exact(&mut seed))
+        .map_err(Failure::Random)?;
+    Ok(seed)
+}
+
+/// The first that occurs of broken, undecided, working.
+fn worst(cases: &[Case]) -> u8 {
+    let any = |state: State| cases.iter().any(|c| c.verdict.state == state);
+    if any(State::Broken) {
+        1
+    } else if any(State::Undecided) {
+        3
+    } else {
+        0
+    }
+}
+
+fn may_replace(path: &Path) -> Result<(), Failure> {
+    let text = match std::fs::read_to_string(path) {
+        Ok(text) => text,
+        Err(error) if error.kind() == std::io::ErrorKind::NotFound => return Ok(()),
+        Err(error) if error.kind() == std::io::ErrorKind::InvalidData => {
+            return Err(Failure::WouldOverwrite(path.to_owned()));
+        }
+        Err(cause) => {
+            return Err(Failure::File {
+                path: path.to_owned(),
+                cause,
+            });
+        }
+    };
+    let first = text.lines().next().unwrap_or_default();
+    let holds_case = Case::read(&text).is_ok() || Case::read(first).is_ok();
+    if holds_case {
+        Ok(())
+    } else {
+        Err(Failure::WouldOverwrite(path.to_owned()))
+    }
+}
+
+/// Writes beside the file, then renames: nobody ever sees half a case.
+fn save(path: &Path, cases: &[Case]) -> Result<(), Failure> {
+    let failed = |cause| Failure::File {
+        path: path.to_owned(),
+        cause,
+    };
+    let folder = match path.parent() {
+        Some(folder) if !folder.as_os_str().is_empty() => folder,
+        _ => Path::new("."),
+    };
+    let mut beside = tempfile::NamedTempFile::new_in(folder).map_err(failed)?;
+    for case in cases {
+        let line = serde_json::to_string(case).map_err(|e| failed(e.into()))?;
+        writeln!(beside, "{line}").map_err(failed)?;
+    }
+    beside.persist(path).map_err(|e| failed(e.error))?;
+    Ok(())
+}

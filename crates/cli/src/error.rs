@@ -1,0 +1,102 @@
+//! What went wrong with the use of the program, and with which status it ends: decided
+//! here and nowhere else.
+
+use std::io;
+use std::path::PathBuf;
+use std::process::ExitCode;
+
+use chronaxis_core::engine::{NotATarget, NotFollowed};
+use chronaxis_core::redact::{mask_connection_text, visible};
+
+/// Wrong use, or input that cannot be read.
+pub(crate) const USAGE: u8 = 2;
+
+/// A defect of this program.
+pub(crate) const DEFECT: u8 = 70;
+
+/// Why a command could not do its work.
+#[derive(Debug, thiserror::Error)]
+pub(crate) enum Failure {
+    #[error("target {number}: {cause}")]
+    Target { number: usize, cause: NotATarget },
+    #[error("target {number}: {cause}")]
+    NotFollowed { number: usize, cause: NotFollowed },
+    #[error("--engine {0}: not an engine of this version; expected postgresql")]
+    Engine(String),
+    #[error("the target - and --password-stdin both want standard input; put the password into a file (--password-file) or into CHRONAXIS_PASSWORD")]
+    StdinTwice,
+    #[error("standard input: {0}")]
+    Stdin(#[source] io::Error),
+    #[error("standard input holds no target; expected one a line")]
+    StdinEmpty,
+    #[error("{path}: {cause}", path = path.display())]
+    File { path: PathBuf, cause: io::Error },
+    #[error("{0}: not UTF-8 text; expected a password as UTF-8")]
+    NotUtf8(String),
+    #[error("--save {path}: the file exists and holds no case; it is left as it is. Name another file", path = .0.display())]
+    WouldOverwrite(PathBuf),
+    #[error("no cause is called \"{id}\"{hint}")]
+    NoSuchCause { id: String, hint: String },
+    #[error("this machine gave no random bytes: {0}")]
+    Random(#[source] io::Error),
+    #[error("the runtime could not be started: {0}")]
+    Runtime(#[source] io::Error),
+    #[error("standard output: {0}")]
+    Output(#[from] io::Error),
+}
+
+/// Ends the program: a status from a command that worked, or a message.
+pub(crate) fn conclude(done: Result<u8, Failure>) -> ExitCode {
+    match done {
+        Ok(status) => ExitCode::from(status),
+        // Whoever read our output has seen enough.
+        Err(Failure::Output(error)) if error.kind() == io::ErrorKind::BrokenPipe => {
+            ExitCode::SUCCESS
+        }
+        Err(failure) => {
+            say(&failure.to_string());
+            ExitCode::from(USAGE)
+        }
+    }
+}
+
+/// Shows what the argument parser refused. It repeats what was typed, which may be a
+/// connection string in the wrong place: secrets are masked.
+pub(crate) fn report_usage(refused: &clap::Error) -> ExitCode {
+    use clap::error::ErrorKind;
+    let asked_for = matches!(
+        refused.kind(),
+        ErrorKind::DisplayHelp | ErrorKind::DisplayVersion
+    );
+    if asked_for {
+        let _ = refused.print();
+        return ExitCode::SUCCESS;
+    }
+    let text = refused.render().to_string();
+    let lines: Vec<String> = text
+        .lines()
+        .map(|line| visible(&mask_connection_text(line)))
+        .collect();
+    let text = lines.join("\n");
+    say(text.strip_prefix("error: ").unwrap_or(&text));
+    ExitCode::from(USAGE)
+}
+
+/// From now on a panic ends the program with its own status, and says where, not what: the
+/// message could hold anything.
+pub(crate) fn install_defect_hook() {
+    std::panic::set_hook(Box::new(|info| {
+        let place = info
+            .location()
+            .map_or_else(String::new, |l| format!(" at {}:{}", l.file(), l.line()));
+        say(&format!(
+            "this is a defect of chronaxis itself{place}; nothing can be concluded about the target"
+        ));
+        std::process::exit(i32::from(DEFECT));
+    }));
+}
+
+#[allow(clippy::print_stderr, reason = "the one place where messages leave")]
+fn say(text: &str) {
+    eprintln!("chronaxis: {text}");
+}

@@ -1,0 +1,47 @@
+//! A line on standard error, only where that is a terminal.
+
+use std::io::IsTerminal as _;
+use std::time::Duration;
+
+use chronaxis_core::layer::Layer;
+use indicatif::{ProgressBar, ProgressStyle};
+
+/// Says what is waited for.
+pub(crate) struct Progress(Option<ProgressBar>);
+
+impl Progress {
+    /// Shown only if wanted, and standard error is a terminal.
+    pub(crate) fn new(wanted: bool) -> Progress {
+        if !wanted || !std::io::stderr().is_terminal() {
+            return Progress(None);
+        }
+        let bar = ProgressBar::new_spinner();
+        if let Ok(style) = ProgressStyle::with_template("  {msg} {elapsed_precise:.dim}") {
+            bar.set_style(style);
+        }
+        bar.enable_steady_tick(Duration::from_millis(200));
+        Progress(Some(bar))
+    }
+
+    /// This layer is settled; the next is under way.
+    pub(crate) fn reached(&self, layer: Layer) {
+        if let (Some(bar), Some(next)) = (&self.0, Layer::ALL.get(layer.index() + 1)) {
+            bar.set_message(format!("looking at {next}"));
+        }
+    }
+
+    /// Prints something else without the line in its way.
+    pub(crate) fn aside<T>(&self, print: impl FnOnce() -> T) -> T {
+        match &self.0 {
+            Some(bar) => bar.suspend(print),
+            None => print(),
+        }
+    }
+
+    /// Takes the line away.
+    pub(crate) fn over(&self) {
+        if let Some(bar) = &self.0 {
+            bar.finish_and_clear();
+        }
+    }
+}

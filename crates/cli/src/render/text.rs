@@ -1,0 +1,366 @@
+//! A diagnosis for people: the layers as they settle, then the verdict.
+
+use std::io::{self, Write};
+
+use anstyle::Style;
+use chronaxis_core::case::{Case, Contacts, Vantage};
+use chronaxis_core::fact::{Fact, Instance, Observation};
+use chronaxis_core::judge::judge;
+use chronaxis_core::knowledge::causes::Owner;
+use chronaxis_core::layer::{Layer, Micros, Outcome};
+use chronaxis_core::redact::visible;
+use chronaxis_core::settings::{Defect, Place};
+use chronaxis_core::target::ShownTarget;
+use chronaxis_core::verdict::{Moved, ShownCause, State};
+use chronaxis_core::walk::Walk;
+use textwrap::{Options, wrap};
+
+use super::page::{BAD, BOLD, DIM, GOOD, LOOK, WIDTH, bar, command, entry, percent, styled_entry, tint};
+
+/// Where a layer's text begins.
+const TEXT_AT: usize = 39;
+
+/// What, where to, from where, when.
+pub(crate) fn header(out: &mut impl Write, target: &ShownTarget, vantage: &Vantage) -> io::Result<()> {
+    let end = target
+        .ends
+        .first()
+        .map_or_else(|| "nowhere that can be dialled".to_owned(), |e| visible(&e.to_string()));
+    let user = visible(target.user.as_deref().unwrap_or("nobody"));
+    let label = visible(&target.label);
+    writeln!(
+        out,
+        "{BOLD}{label}{BOLD:#} as {user}, {} at {BOLD}{end}{BOLD:#}",
+        target.engine.title(),
+    )?;
+    let when = vantage.started.replace('T', " ").replace('Z', " UTC");
+    writeln!(
+        out,
+        "{DIM}by the rules of {}, from {} as {}, {when}{DIM:#}\n",
+        target.client.as_str(),
+        visible(&vantage.host),
+        visible(&vantage.user),
+    )?;
+    let axis = format!("{:>27}{:>9}", "0.1 ms", "15 s");
+    writeln!(out, "{DIM}{axis}{DIM:#}")
+}
+
+/// One layer, once nothing can change it.
+pub(crate) fn layer(out: &mut impl Write, walk: &Walk, layer: Layer, verbose: bool) -> io::Result<()> {
+    let judgement = judge(walk.evidence());
+    let Some(judged) = judgement.layers.get(layer.index()) else {
+        return Ok(());
+    };
+    layer_line(out, layer, judged.outcome, judged.elapsed, &judged.summary)?;
+    if verbose {
+        let log = walk.evidence().log;
+        for observation in log.iter().filter(|o| o.layer == layer) {
+            fact_line(out, observation)?;
+        }
+    }
+    Ok(())
+}
+
+fn layer_line(
+    out: &mut impl Write,
+    layer: Layer,
+    outcome: Outcome,
+    elapsed: Option<Micros>,
+    summary: &str,
+) -> io::Result<()> {
+    let tint = tint(outcome);
+    let word = match outcome {
+        Outcome::Fault => "FAULT",
+        other => other.as_str(),
+    };
+    let time = elapsed.map(|e| e.to_string()).unwrap_or_default();
+    let weak = matches!(outcome, Outcome::Unreached | Outcome::Untested);
+    let text_style = if weak { DIM } else { Style::new() };
+    let summary = visible(summary);
+    let lines = wrap(&summary, Options::new(WIDTH - TEXT_AT).break_words(true));
+    let first = lines.first().map_or("", |l| l.as_ref());
+    let line = format!(
+        "  {layer:<8} {tint}{word:<9}{tint:#} {time:>7} {tint}{}{tint:#} {text_style}{first}{text_style:#}",
+        bar(elapsed),
+    );
+    writeln!(out, "{}", line.trim_end())?;
+    for more in lines.iter().skip(1) {
+        writeln!(out, "{}{text_style}{more}{text_style:#}", " ".repeat(TEXT_AT))?;
+    }
+    Ok(())
+}
+
+fn fact_line(out: &mut impl Write, observation: &Observation) -> io::Result<()> {
+    let json = observation.to_json();
+    let name = json.get("fact").and_then(|f| f.as_str()).unwrap_or_default();
+    let fields: Vec<String> = json
+        .iter()
+        .filter(|(key, value)| !matches!(key.as_str(), "fact" | "at_us") && !value.is_null())
+        .map(|(key, value)| format!("{key}={value}"))
+        .collect();
+    let text = visible(&format!("{} {name} {}", observation.at, fields.join(" ")));
+    for line in wrap(&text, Options::new(WIDTH - 6).subsequent_indent("  ").break_words(true)) {
+        writeln!(out, "      {DIM}{line}{DIM:#}")?;
+    }
+    Ok(())
+}
+
+/// All that follows from the facts.
+pub(crate) fn verdict(out: &mut impl Write, case: &Case, verbose: bool) -> io::Result<()> {
+    writeln!(out)?;
+    title(out, case)?;
+    match case.verdict.state {
+        State::Working => instance(out, case)?,
+        State::Broken | State::Undecided => failure(out, case)?,
+    }
+    for found in &case.also_found {
+        styled_entry(out, "also", &format!("{}: {}", found.id, visible(&found.text)), LOOK)?;
+    }
+    if case.paths.len() > 1 {
+        for path in &case.paths {
+            let symptom = path.symptom.as_deref().unwrap_or("answers");
+            entry(out, "path", &format!("{} {symptom}", path.address))?;
+        }
+    }
+    if verbose {
+        for (key, origin) in &case.target.origins {
+            entry(out, "told", &format!("{key}: {}", origin.shown()))?;
+        }
+        if case.target.secret.present {
+            let shape = case.target.secret.shape.as_deref().unwrap_or_default();
+            entry(out, "told", &format!("secret: hidden ({shape})"))?;
+        }
+    }
+    touched(out, &case.contacts, verbose)
+}
+
+/// The state, where, and the cause: the part that nobody may miss.
+fn title(out: &mut impl Write, case: &Case) -> io::Result<()> {
+    let verdict = &case.verdict;
+    let (word, style) = match verdict.state {
+        State::Working => ("WORKING", GOOD.bold()),
+        State::Broken => ("BROKEN", BAD),
+        State::Undecided => ("UNDECIDED", LOOK.bold()),
+    };
+    let place = match (verdict.state, verdict.seen_at) {
+        (State::Working, _) => format!("as far as {} in {}", verdict.as_far_as, case.vantage.elapsed_us),
+        (_, Some(layer)) => format!("at {layer}"),
+        (_, None) => String::new(),
+    };
+    let rule = "─".repeat(WIDTH.saturating_sub(word.len() + place.len() + 4));
+    writeln!(out, "{style}{word}{style:#} {place} {DIM}{rule}{DIM:#}")?;
+    if verdict.state == State::Working {
+        return Ok(());
+    }
+    let sure = match (verdict.state, verdict.probability) {
+        (State::Broken, Some(p)) => percent(p),
+        _ => "unsure".to_owned(),
+    };
+    let headline = wrap(&verdict.headline, WIDTH - 11);
+    for (i, line) in headline.iter().enumerate() {
+        let key = if i == 0 { sure.as_str() } else { "" };
+        writeln!(out, "  {style}{key:<9}{style:#}{BOLD}{line}{BOLD:#}")?;
+    }
+    if let (State::Broken, Some(cause)) = (verdict.state, &verdict.cause) {
+        let who = verdict.owner.map_or("", Owner::title);
+        writeln!(out, "{:11}{style}{cause}{style:#}", "")?;
+        entry(out, "who", &format!("{who} can fix it"))?;
+    }
+    Ok(())
+}
+
+fn failure(out: &mut impl Write, case: &Case) -> io::Result<()> {
+    let verdict = &case.verdict;
+    for defect in defects(case) {
+        marked(out, &defect)?;
+    }
+    let candidates: Vec<&ShownCause> = case
+        .causes
+        .iter()
+        .filter(|c| c.probability >= 0.03 && c.id != "something-else")
+        .collect();
+    if verdict.state == State::Undecided {
+        for candidate in &candidates {
+            let who = candidate.owner.map_or("", Owner::as_str);
+            let line = format!("{:>5}  {} ({who})", percent(candidate.probability), candidate.id);
+            entry(out, "maybe", &line)?;
+        }
+    }
+    if let Some(first) = case.causes.first().filter(|_| verdict.state == State::Broken) {
+        reasons(out, "for", &first.speaks_for)?;
+        reasons(out, "against", &first.against)?;
+    }
+    if verdict.state == State::Broken {
+        for candidate in candidates.iter().skip(1) {
+            entry(out, "else", &format!("{:>5}  {}", percent(candidate.probability), candidate.id))?;
+        }
+    }
+    for out_of_it in &case.ruled_out {
+        entry(out, "not", &format!("{}: {}", out_of_it.id, out_of_it.because.text))?;
+    }
+    if verdict.state == State::Broken {
+        for (i, fix) in verdict.fix.iter().enumerate() {
+            entry(out, if i == 0 { "fix" } else { "" }, &visible(fix))?;
+        }
+    }
+    if let Some(handover) = &verdict.handover {
+        entry(out, "tell them", &visible(handover))?;
+    }
+    if let Some(next) = &verdict.next_test {
+        entry(out, "next", &next.what)?;
+        if let Some(line) = &next.command {
+            command(out, line)?;
+        }
+    }
+    Ok(())
+}
+
+fn reasons(out: &mut impl Write, key: &str, moved: &[Moved]) -> io::Result<()> {
+    for (i, reason) in moved.iter().take(3).enumerate() {
+        let factor = if reason.factor >= 1.0 {
+            format!("×{:.1}", reason.factor)
+        } else {
+            format!("÷{:.1}", 1.0 / reason.factor.max(1e-3))
+        };
+        entry(out, if i == 0 { key } else { "" }, &format!("{factor}  {}", visible(&reason.text)))?;
+    }
+    Ok(())
+}
+
+/// The defects that bear on the verdict, with their places.
+fn defects(case: &Case) -> Vec<Defect> {
+    let cause = case.verdict.cause.as_deref().unwrap_or_default();
+    let in_settings = case.verdict.layer == Some(Layer::Settings) || cause.contains("whitespace");
+    let Ok(log) = case.log() else {
+        return Vec::new();
+    };
+    log.iter()
+        .filter_map(|o| match o.fact() {
+            Some(Fact::SettingDefect(defect)) if in_settings => Some(defect.clone()),
+            _ => None,
+        })
+        .collect()
+}
+
+fn marked(out: &mut impl Write, defect: &Defect) -> io::Result<()> {
+    if let Some(place) = &defect.place {
+        let (text, at) = window(place);
+        entry(out, "where", &text)?;
+        let mark = "^".repeat(place.width.min(WIDTH - 11 - at.min(WIDTH - 12)));
+        writeln!(out, "{}{BAD}{mark}{BAD:#}", " ".repeat(11 + at))?;
+    }
+    entry(out, "", &visible(&defect.text))?;
+    entry(out, "expected", &visible(&defect.expected))
+}
+
+/// The part of a long text round its mark, so that it fits on one line.
+fn window(place: &Place) -> (String, usize) {
+    let room = WIDTH - 12;
+    let chars: Vec<char> = place.excerpt.chars().collect();
+    if chars.len() <= room {
+        return (place.excerpt.clone(), place.at);
+    }
+    let from = place.at.saturating_sub(room / 3).min(chars.len() - room);
+    let mut text: String = chars.iter().skip(from).take(room).collect();
+    if from > 0 {
+        text = format!("…{}", text.chars().skip(1).collect::<String>());
+    }
+    (text, place.at - from)
+}
+
+fn instance(out: &mut impl Write, case: &Case) -> io::Result<()> {
+    let log = case.log().unwrap_or_default();
+    let found = log.iter().find_map(|o| match o.fact() {
+        Some(Fact::Instance(instance)) => Some(instance.clone()),
+        _ => None,
+    });
+    let Some(instance) = found else {
+        return Ok(());
+    };
+    let Instance {
+        user,
+        session_user,
+        database,
+        version,
+        address,
+        port,
+        in_recovery,
+        started,
+        system_identifier,
+        ..
+    } = instance;
+    let role = if in_recovery { "replica (in recovery)" } else { "writable" };
+    let place = match (address, port) {
+        (Some(address), Some(port)) => format!("it calls itself {address} port {port}"),
+        _ => "over a socket file".to_owned(),
+    };
+    let signed_in = if session_user == user {
+        String::new()
+    } else {
+        format!(", signed in as {session_user}")
+    };
+    entry(out, "session", &format!("{user} in {database}{signed_in}"))?;
+    entry(
+        out,
+        "instance",
+        &format!("{} {version}, {role}, {place}", case.target.engine.title()),
+    )?;
+    entry(out, "since", started.as_str())?;
+    if let Some(id) = system_identifier {
+        entry(out, "system", &format!("identifier {id}"))?;
+    }
+    Ok(())
+}
+
+fn touched(out: &mut impl Write, contacts: &Contacts, verbose: bool) -> io::Result<()> {
+    let count = |n: u32, one: &str, many: &str| format!("{n} {}", if n == 1 { one } else { many });
+    let mut text = format!(
+        "{}, {}, {}, {}",
+        count(contacts.lookups, "look-up", "look-ups"),
+        count(contacts.lines, "line", "lines"),
+        count(contacts.sign_ins, "sign-in", "sign-ins"),
+        count(contacts.sessions, "session", "sessions"),
+    );
+    if contacts.servers.len() > 1 && !verbose {
+        let each: Vec<String> = contacts.servers.iter().map(|s| server(s, false)).collect();
+        text.push_str(&format!(" ({})", each.join(", ")));
+    }
+    entry(out, "touched", &text)?;
+    if verbose {
+        for one in &contacts.servers {
+            entry(out, "", &server(one, true))?;
+        }
+    }
+    Ok(())
+}
+
+fn server(one: &chronaxis_core::case::ServerContacts, long: bool) -> String {
+    let place = match one.port {
+        Some(port) if one.address.contains(':') => format!("[{}]:{port}", one.address),
+        Some(port) => format!("{}:{port}", one.address),
+        None => one.address.clone(),
+    };
+    if long {
+        format!("{place}: lines {}, sign-ins {}", one.lines, one.sign_ins)
+    } else {
+        format!("{} to {place}", one.lines)
+    }
+}
+
+/// One line: state, cause, symptom, target.
+pub(crate) fn quiet(out: &mut impl Write, case: &Case) -> io::Result<()> {
+    let verdict = &case.verdict;
+    let cause = verdict.cause.as_deref().unwrap_or("-");
+    let symptom = verdict.symptom.as_deref().unwrap_or("-");
+    let label = visible(&case.target.label);
+    let end = case
+        .target
+        .ends
+        .first()
+        .map_or_else(|| "-".to_owned(), |e| visible(&e.to_string()));
+    writeln!(
+        out,
+        "{} {cause} {symptom} {label} at {end}",
+        verdict.state.as_str()
+    )
+}

@@ -1,0 +1,142 @@
+//! What stands around a target: environment, files, account, machine. Read here, judged
+//! in the core.
+
+use std::collections::BTreeMap;
+use std::fs;
+use std::io::Read as _;
+use std::os::unix::fs::{MetadataExt as _, PermissionsExt as _};
+use std::path::Path;
+
+use chronaxis_core::engine::{Draft, Engine, FileSeen, Surroundings};
+use chronaxis_core::secret::Secret;
+use chronaxis_core::told::{Origin, Told};
+use nix::unistd::{User, geteuid};
+
+use crate::args::Diagnose;
+use crate::error::Failure;
+
+/// The variable of our own that may hold the password.
+const PASSWORD_VARIABLE: &str = "CHRONAXIS_PASSWORD";
+
+/// Longest password file that is read.
+const LONGEST_FILE: u64 = 2 * 1024 * 1024;
+
+/// Where Debian's PostgreSQL keeps its socket files; others use /tmp.
+const SOCKET_FOLDER: &str = "/var/run/postgresql";
+
+/// What the options of the command say, and the password of its options.
+pub(crate) fn from_options(args: &Diagnose) -> Result<Surroundings, Failure> {
+    let mut around = Surroundings::default();
+    for (name, option, value) in [
+        ("user", "--user", &args.user),
+        ("database", "--database", &args.database),
+    ] {
+        if let Some(value) = value {
+            let origin = Origin::Argument {
+                name: option.to_owned(),
+            };
+            around.options.insert(name, Told::new(value.clone(), origin));
+        }
+    }
+    around.option_secret = secret_of_options(args)?;
+    Ok(around)
+}
+
+fn secret_of_options(args: &Diagnose) -> Result<Option<Told<Secret>>, Failure> {
+    let (name, bytes) = if args.password_stdin {
+        let mut bytes = Vec::new();
+        std::io::stdin()
+            .take(LONGEST_FILE)
+            .read_to_end(&mut bytes)
+            .map_err(Failure::Stdin)?;
+        ("--password-stdin", bytes)
+    } else if let Some(path) = &args.password_file {
+        let bytes = fs::read(path).map_err(|cause| Failure::File {
+            path: path.clone(),
+            cause,
+        })?;
+        ("--password-file", bytes)
+    } else {
+        return Ok(None);
+    };
+    let text = String::from_utf8(bytes).map_err(|_| Failure::NotUtf8(name.to_owned()))?;
+    let bare = text.strip_suffix('\n').unwrap_or(&text);
+    let bare = bare.strip_suffix('\r').filter(|_| bare.len() < text.len()).unwrap_or(bare);
+    let origin = Origin::Argument {
+        name: name.to_owned(),
+    };
+    Ok(Some(Told::new(Secret::new(bare), origin)))
+}
+
+/// Adds what this machine knows, for one engine and draft.
+pub(crate) fn of_machine(
+    mut around: Surroundings,
+    engine: &dyn Engine,
+    draft: &Draft,
+) -> Surroundings {
+    around.variables = engine
+        .variables()
+        .iter()
+        .filter_map(|name| Some(((*name).to_owned(), std::env::var(name).ok()?)))
+        .collect::<BTreeMap<_, _>>();
+    around.variable_secret = std::env::var(PASSWORD_VARIABLE).ok().map(|text| {
+        let origin = Origin::Variable {
+            name: PASSWORD_VARIABLE.to_owned(),
+        };
+        Told::new(Secret::new(text), origin)
+    });
+    let account = User::from_uid(geteuid()).ok().flatten();
+    around.home = std::env::var("HOME")
+        .ok()
+        .filter(|h| !h.is_empty())
+        .or_else(|| Some(account.as_ref()?.dir.to_str()?.to_owned()));
+    around.os_user = account.map(|a| a.name);
+    let folder = if Path::new(SOCKET_FOLDER).is_dir() {
+        SOCKET_FOLDER
+    } else {
+        "/tmp"
+    };
+    around.socket_folder = folder.to_owned();
+    around.files = engine
+        .files(draft, &around)
+        .into_iter()
+        .filter_map(|wanted| read_file(&wanted.path))
+        .collect();
+    around
+}
+
+/// A file that a client would read, if it is there and can be read. Only regular files are
+/// opened: a pipe or device could hold us up, or change.
+fn read_file(path: &str) -> Option<FileSeen> {
+    let found = fs::metadata(path).ok()?;
+    let regular = found.is_file();
+    let mode = found.permissions().mode();
+    let closed = mode & 0o077 == 0;
+    let text = if regular && closed && found.size() <= LONGEST_FILE {
+        String::from_utf8_lossy(&fs::read(path).ok()?).into_owned()
+    } else {
+        String::new()
+    };
+    Some(FileSeen {
+        path: path.to_owned(),
+        mode,
+        regular,
+        text,
+    })
+}
+
+/// The name of the account under which the program runs.
+pub(crate) fn account() -> String {
+    User::from_uid(geteuid())
+        .ok()
+        .flatten()
+        .map_or_else(|| geteuid().to_string(), |a| a.name)
+}
+
+/// This machine's name.
+pub(crate) fn machine() -> String {
+    nix::unistd::gethostname()
+        .ok()
+        .and_then(|name| name.into_string().ok())
+        .unwrap_or_else(|| "this machine".to_owned())
+}

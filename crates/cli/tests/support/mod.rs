@@ -1,0 +1,89 @@
+//! Runs the built program in a known surrounding: no environment but what a test gives,
+//! a home of its own, nothing on stderr unless said.
+
+#![allow(dead_code, reason = "each test file uses a part")]
+
+use std::path::Path;
+use std::process::{Command, Output};
+
+use serde_json::Value;
+
+/// What came of a run.
+pub struct Ran {
+    pub status: i32,
+    pub stdout: String,
+    pub stderr: String,
+}
+
+impl Ran {
+    fn of(output: Output) -> Ran {
+        Ran {
+            status: output.status.code().unwrap_or(-1),
+            stdout: String::from_utf8(output.stdout).expect("stdout is UTF-8"),
+            stderr: String::from_utf8(output.stderr).expect("stderr is UTF-8"),
+        }
+    }
+
+    /// The case, from `--output json`.
+    pub fn case(&self) -> Value {
+        assert_eq!(self.stderr, "", "stderr is empty");
+        serde_json::from_str(&self.stdout)
+            .unwrap_or_else(|e| panic!("no case ({e}): {}", self.stdout))
+    }
+}
+
+/// The program with an empty environment and this home.
+pub fn chronaxis(home: &Path) -> Command {
+    let mut command = Command::new(assert_cmd::cargo::cargo_bin!("chronaxis"));
+    command
+        .env_clear()
+        .env("HOME", home)
+        .env("LANG", "C.UTF-8")
+        .env("PATH", "/usr/bin:/bin")
+        .current_dir(home);
+    command
+}
+
+/// Runs it with these arguments.
+pub fn run(home: &Path, args: &[&str]) -> Ran {
+    finish(chronaxis(home).args(args))
+}
+
+/// Runs a prepared command.
+pub fn finish(command: &mut Command) -> Ran {
+    Ran::of(command.output().expect("the program starts"))
+}
+
+/// Runs a prepared command with this on its standard input.
+pub fn finish_with(command: &mut Command, stdin: &str) -> Ran {
+    use std::io::Write as _;
+    use std::process::Stdio;
+    let mut child = command
+        .stdin(Stdio::piped())
+        .stdout(Stdio::piped())
+        .stderr(Stdio::piped())
+        .spawn()
+        .expect("the program starts");
+    let mut pipe = child.stdin.take().expect("a pipe");
+    // The program may end before it reads all.
+    let _ = pipe.write_all(stdin.as_bytes());
+    drop(pipe);
+    Ran::of(child.wait_with_output().expect("the program ends"))
+}
+
+/// Diagnoses and gives the case; `args` go before the target.
+pub fn diagnose(home: &Path, args: &[&str], target: &str) -> (i32, Value) {
+    let mut all = vec!["diagnose", "--output", "json"];
+    all.extend(args);
+    all.push(target);
+    let ran = run(home, &all);
+    let case = ran.case();
+    (ran.status, case)
+}
+
+/// `state cause symptom` of a case, for short claims.
+pub fn gist(case: &Value) -> String {
+    let verdict = &case["verdict"];
+    let text = |key: &str| verdict[key].as_str().unwrap_or("-").to_owned();
+    format!("{} {} {}", text("state"), text("cause"), text("symptom"))
+}

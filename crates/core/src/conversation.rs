@@ -1,0 +1,82 @@
+//! The client's half of a protocol, without a socket.
+//!
+//! An edge opens the line, hands in what happened and carries out what is asked:
+//! `handle` once, then `poll` until it gives `None`, and so on. Whatever a server sends,
+//! a conversation ends in a fact.
+
+use crate::fact::{Beyond, Fact};
+use crate::layer::{Layer, Micros};
+use crate::redact::Redacted;
+use crate::walk::Permit;
+
+/// What happened to a line.
+#[derive(Debug)]
+pub enum Input<'a> {
+    /// The connection is there.
+    Opened,
+    /// Go on up to this layer. Without a permit nothing derived from a secret is sent.
+    Go {
+        /// The last layer to walk.
+        stop: Layer,
+        /// The leave to try the secret once.
+        permit: Option<Permit>,
+        /// Why there is none, where a secret was given.
+        withheld: Option<Withheld>,
+    },
+    /// These bytes came.
+    Bytes(&'a [u8]),
+    /// The complete answer did not come in the time that `Await` gave.
+    TimedOut,
+    /// The server closed the line.
+    Closed {
+        /// By a reset.
+        reset: bool,
+    },
+    /// The line is encrypted from here on.
+    Secured,
+    /// The line could not be encrypted.
+    NotSecured(Beyond, Redacted),
+    /// Leave in the politest way that the protocol has here.
+    Leave,
+}
+
+/// Why a secret that was given must not be sent.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Withheld {
+    /// It plainly is a placeholder.
+    Placeholder,
+    /// Another secret was refused for this account in this run.
+    Spent,
+    /// The same secret was refused by this server, for the target of this label.
+    RefusedBefore(String),
+}
+
+/// What the edge is asked to do for a line.
+#[derive(Debug, PartialEq, Eq)]
+pub enum Output {
+    /// Send these bytes.
+    Send(Vec<u8>),
+    /// Encrypt the line: `Secured` or `NotSecured` is the answer.
+    Secure,
+    /// Write this to the log.
+    Observe(Layer, Fact),
+    /// From now, wait so long for a complete answer; each `Await` replaces the last.
+    Await(Micros),
+    /// The line rests after this layer, and waits for `Go`.
+    Rest(Layer),
+    /// The line is done with: close it.
+    Over,
+}
+
+/// The client's half of a protocol.
+pub trait Conversation: Send {
+    /// Takes in what happened. Call `poll` until it gives `None` afterwards.
+    fn handle(&mut self, now: Micros, input: Input<'_>);
+
+    /// The next thing to do.
+    #[must_use]
+    fn poll(&mut self) -> Option<Output>;
+
+    /// The permit, whatever became of it. Asked once the line rests or is over.
+    fn give_back(&mut self) -> Option<Permit>;
+}

@@ -1,0 +1,358 @@
+//! From a draft to a target: what the C library adds by itself, in its own order.
+
+use std::collections::BTreeMap;
+
+use super::password_file::{self, Wanted};
+use super::string::{KEYWORDS, parse_port};
+use crate::engine::{Draft, FileWanted, NotFollowed, Surroundings};
+use crate::fact::Fact;
+use crate::secret::{Blemish, Secret};
+use crate::settings::{Defect, DefectKind, check_value};
+use crate::target::{ClientId, End, EngineId, Target};
+use crate::told::{Origin, Told};
+
+/// Environment variables and the keywords they stand for (PostgreSQL documentation,
+/// "Environment Variables").
+const MEANS: &[(&str, &str)] = &[
+    ("PGHOST", "host"),
+    ("PGHOSTADDR", "hostaddr"),
+    ("PGPORT", "port"),
+    ("PGDATABASE", "dbname"),
+    ("PGUSER", "user"),
+    ("PGPASSFILE", "passfile"),
+    ("PGSERVICE", "service"),
+    ("PGOPTIONS", "options"),
+    ("PGAPPNAME", "application_name"),
+    ("PGSSLMODE", "sslmode"),
+    ("PGSSLNEGOTIATION", "sslnegotiation"),
+    ("PGCHANNELBINDING", "channel_binding"),
+    ("PGREQUIREAUTH", "require_auth"),
+    ("PGCONNECT_TIMEOUT", "connect_timeout"),
+    ("PGCLIENTENCODING", "client_encoding"),
+    ("PGTARGETSESSIONATTRS", "target_session_attrs"),
+    ("PGDATESTYLE", "datestyle"),
+    ("PGTZ", "timezone"),
+    ("PGGEQO", "geqo"),
+];
+
+/// All variables that count, the password's among them.
+pub(super) const VARIABLES: &[&str] = &[
+    "PGHOST", "PGHOSTADDR", "PGPORT", "PGDATABASE", "PGUSER", "PGPASSWORD", "PGPASSFILE",
+    "PGSERVICE", "PGOPTIONS", "PGAPPNAME", "PGSSLMODE", "PGSSLNEGOTIATION", "PGCHANNELBINDING",
+    "PGREQUIREAUTH", "PGCONNECT_TIMEOUT", "PGCLIENTENCODING", "PGTARGETSESSIONATTRS",
+    "PGDATESTYLE", "PGTZ", "PGGEQO",
+];
+
+/// The library's name for a socket's host in a password file.
+const SOCKET_HOST: &str = "localhost";
+
+const SSL_MODES: &[&str] = &["disable", "allow", "prefer", "require", "verify-ca", "verify-full"];
+
+pub(super) fn files(draft: &Draft, around: &Surroundings) -> Vec<FileWanted> {
+    let told = draft
+        .value("passfile")
+        .map(|t| t.value.clone())
+        .or_else(|| around.variable("PGPASSFILE").map(|t| t.value));
+    let path = told.or_else(|| around.home.as_ref().map(|home| format!("{home}/.pgpass")));
+    path.map(|path| FileWanted { path }).into_iter().collect()
+}
+
+pub(super) fn complete(draft: Draft, around: &Surroundings) -> Result<Target, NotFollowed> {
+    if let Some(what) = draft.not_followed {
+        return Err(NotFollowed(what));
+    }
+    let mut filled = Filled::new(draft, around);
+    if filled.values.contains_key("service") {
+        return Err(NotFollowed("service names"));
+    }
+    if filled.any_list() {
+        return Err(NotFollowed("several hosts in one target"));
+    }
+    filled.check_ssl_mode();
+    let port = filled.port();
+    let user = filled.user(around);
+    let database = filled.database(user.as_deref());
+    let host = filled.values.get("host").cloned();
+    let ends = filled.ends(host.as_ref(), port, around);
+    filled.secret(around, host.as_ref(), port, database.as_deref(), user.as_deref());
+    filled.origin_of("host", "host");
+    filled.origin_of("port", "port");
+    let label = match (&database, ends.first()) {
+        (Some(database), _) => database.clone(),
+        (None, Some(end)) => end.to_string(),
+        (None, None) => "target".to_owned(),
+    };
+    let stops = filled.defects.iter().any(|d| d.stops);
+    Ok(Target {
+        label,
+        engine: EngineId::Postgresql,
+        client: ClientId::Libpq,
+        ends: if stops { Vec::new() } else { ends },
+        database,
+        user,
+        secret: filled.secret,
+        options: filled.options,
+        origins: filled.origins,
+        form: filled.form,
+        defects: filled.defects,
+        remarks: filled.remarks,
+    })
+}
+
+/// A target in the making.
+struct Filled {
+    form: String,
+    values: BTreeMap<String, Told<String>>,
+    options: BTreeMap<String, String>,
+    origins: BTreeMap<String, Origin>,
+    secret: Option<Told<Secret>>,
+    defects: Vec<Defect>,
+    remarks: Vec<Fact>,
+}
+
+impl Filled {
+    /// Lays options over the string, and the string over the environment. An empty value
+    /// in a string counts as given, but says nothing.
+    fn new(draft: Draft, around: &Surroundings) -> Filled {
+        let mut defects = draft.defects;
+        let mut values = draft.values;
+        for (variable, keyword) in MEANS {
+            if let Some(told) = around.variable(variable)
+                && !values.contains_key(*keyword)
+            {
+                defects.extend(check_value(neutral(keyword), &told.value, None));
+                values.insert((*keyword).to_owned(), told);
+            }
+        }
+        for (name, keyword) in [("user", "user"), ("database", "dbname")] {
+            if let Some(told) = around.options.get(name) {
+                defects.retain(|d| d.subject != name || d.stops);
+                defects.extend(check_value(name, &told.value, None));
+                values.insert(keyword.to_owned(), told.clone());
+            }
+        }
+        values.retain(|_, told| !told.value.is_empty());
+        let mut filled = Filled {
+            form: draft.form,
+            values,
+            options: BTreeMap::new(),
+            origins: BTreeMap::new(),
+            secret: draft.secret,
+            defects,
+            remarks: Vec::new(),
+        };
+        filled.take_options();
+        filled
+    }
+
+    fn take_options(&mut self) {
+        const OWN_FIELDS: &[&str] = &["host", "port", "dbname", "user"];
+        for (key, told) in &self.values {
+            let known = KEYWORDS.contains(&key.as_str())
+                || MEANS.iter().any(|(_, keyword)| keyword == key);
+            if known && !OWN_FIELDS.contains(&key.as_str()) {
+                self.options.insert(key.clone(), told.value.clone());
+                self.origins.insert(key.clone(), told.origin.clone());
+            }
+        }
+    }
+
+    fn any_list(&self) -> bool {
+        ["host", "hostaddr", "port"]
+            .iter()
+            .any(|k| self.values.get(*k).is_some_and(|v| v.value.contains(',')))
+    }
+
+    fn origin_of(&mut self, keyword: &str, field: &str) {
+        if let Some(told) = self.values.get(keyword) {
+            self.origins.insert(field.to_owned(), told.origin.clone());
+        }
+    }
+
+    fn by_default(&mut self, field: &str, rule: &str) {
+        let origin = Origin::Default {
+            name: rule.to_owned(),
+        };
+        self.origins.insert(field.to_owned(), origin);
+    }
+
+    fn unreadable(&mut self, subject: &str, text: String, expected: &str) {
+        self.defects.push(Defect {
+            kind: DefectKind::Unreadable,
+            subject: subject.to_owned(),
+            stops: true,
+            text,
+            expected: expected.to_owned(),
+            place: None,
+            mended: None,
+        });
+    }
+
+    fn check_ssl_mode(&mut self) {
+        if let Some(mode) = self.options.get("sslmode").cloned()
+            && !SSL_MODES.contains(&mode.as_str())
+        {
+            let text = format!("sslmode \"{}\" is not known", crate::redact::visible(&mode));
+            self.unreadable("sslmode", text, &SSL_MODES.join(", "));
+        }
+    }
+
+    fn port(&mut self) -> u16 {
+        let Some(told) = self.values.get("port") else {
+            self.by_default("port", "the engine's usual port");
+            return 5432;
+        };
+        if let Some(port) = parse_port(&told.value) {
+            return port;
+        }
+        if matches!(told.origin, Origin::Variable { .. }) {
+            let text = "the port in the variable PGPORT is not a number".to_owned();
+            self.unreadable("port", text, "a number from 1 to 65535");
+        }
+        5432
+    }
+
+    fn user(&mut self, around: &Surroundings) -> Option<String> {
+        if let Some(told) = self.values.get("user") {
+            self.origins.insert("user".to_owned(), told.origin.clone());
+            return Some(told.value.clone());
+        }
+        if around.os_user.is_some() {
+            self.by_default("user", "the account this program runs under");
+            return around.os_user.clone();
+        }
+        self.defects.push(Defect {
+            kind: DefectKind::Missing,
+            subject: "user".to_owned(),
+            stops: true,
+            text: "no user is given, and this machine has no name for the account".to_owned(),
+            expected: "a user".to_owned(),
+            place: None,
+            mended: None,
+        });
+        None
+    }
+
+    fn database(&mut self, user: Option<&str>) -> Option<String> {
+        if let Some(told) = self.values.get("dbname") {
+            self.origins.insert("database".to_owned(), told.origin.clone());
+            return Some(told.value.clone());
+        }
+        self.by_default("database", "the user's name");
+        user.map(str::to_owned)
+    }
+
+    fn ends(&mut self, host: Option<&Told<String>>, port: u16, around: &Surroundings) -> Vec<End> {
+        let folder = match host {
+            Some(told) if told.value.starts_with('/') => told.value.clone(),
+            Some(told) if told.value.starts_with('@') => {
+                let text = "an abstract socket name is given, which is not dialled here".to_owned();
+                self.unreadable("host", text, "a host, an address, or a socket folder");
+                return Vec::new();
+            }
+            Some(told) => {
+                return vec![End::Host {
+                    host: told.value.clone(),
+                    port,
+                }];
+            }
+            None if self.values.contains_key("hostaddr") => {
+                let host = self.options.get("hostaddr").cloned().unwrap_or_default();
+                return vec![End::Host { host, port }];
+            }
+            None => {
+                self.by_default("host", "the socket file of this machine");
+                around.socket_folder.clone()
+            }
+        };
+        vec![End::Socket {
+            socket: format!("{}/.s.PGSQL.{port}", folder.trim_end_matches('/')),
+        }]
+    }
+
+    /// The password, from the strongest source that has one. The library takes an empty
+    /// one in a string for none and goes on to its password file.
+    fn secret(
+        &mut self,
+        around: &Surroundings,
+        host: Option<&Told<String>>,
+        port: u16,
+        database: Option<&str>,
+        user: Option<&str>,
+    ) {
+        let variable = around
+            .variable("PGPASSWORD")
+            .map(|told| told.map(Secret::new));
+        let own = self.secret.take();
+        let from_option = around.option_secret.clone();
+        if from_option.is_some() {
+            self.defects.retain(|d| d.subject != "password" || d.stops);
+        }
+        let found = from_option
+            .or(own)
+            .or_else(|| around.variable_secret.clone())
+            .or(variable);
+        self.secret = match found {
+            Some(told) if !told.value.shape().has(Blemish::Empty) => Some(told),
+            empty => self
+                .from_password_file(around, host, port, database, user)
+                .or(empty),
+        };
+        let Some(told) = &self.secret else { return };
+        self.origins.insert("secret".to_owned(), told.origin.clone());
+        let noted = self.defects.iter().any(|d| d.subject == "password");
+        if !noted {
+            let defects = check_value("password", told.value.expose(), None);
+            self.defects.extend(defects);
+        }
+    }
+
+    fn from_password_file(
+        &mut self,
+        around: &Surroundings,
+        host: Option<&Told<String>>,
+        port: u16,
+        database: Option<&str>,
+        user: Option<&str>,
+    ) -> Option<Told<Secret>> {
+        let file = around.files.first().filter(|f| f.regular)?;
+        if file.mode & 0o077 != 0 {
+            self.remarks.push(Fact::PasswordFileSkipped {
+                file: file.path.clone(),
+                mode: format!("{:04o}", file.mode & 0o7777),
+            });
+            return None;
+        }
+        let host = match host.map(|h| h.value.as_str()) {
+            None => self.options.get("hostaddr").map_or(SOCKET_HOST, String::as_str),
+            Some(folder) if folder.trim_end_matches('/') == around.socket_folder => SOCKET_HOST,
+            Some(host) => host,
+        };
+        let wanted = Wanted {
+            host,
+            port,
+            database: database.unwrap_or_default(),
+            user: user.unwrap_or_default(),
+        };
+        let found = password_file::find(&file.text, &wanted);
+        self.remarks.push(Fact::PasswordFileRead {
+            file: file.path.clone(),
+            line: found.as_ref().map(|(line, _)| *line),
+        });
+        let (line, secret) = found?;
+        let origin = Origin::File {
+            file: file.path.clone(),
+            line,
+            column: 1,
+            name: "password".to_owned(),
+        };
+        Some(Told::new(secret, origin))
+    }
+}
+
+fn neutral(keyword: &'static str) -> &'static str {
+    match keyword {
+        "dbname" => "database",
+        other => other,
+    }
+}

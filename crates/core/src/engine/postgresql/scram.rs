@@ -1,0 +1,187 @@
+//! SCRAM-SHA-256 (RFC 5802, RFC 7677), both halves, and PostgreSQL's MD5 answer.
+
+use base64::Engine as _;
+use base64::engine::general_purpose::STANDARD;
+use hmac::{Hmac, KeyInit, Mac};
+use md5::Md5;
+use sha2::{Digest, Sha256};
+
+/// The mechanism's name.
+pub const NAME: &str = "SCRAM-SHA-256";
+
+/// Most iterations that are computed: a server that names more holds its clients up for
+/// seconds, and one that names billions would hold up this program.
+pub const MOST_ITERATIONS: u32 = 1_000_000;
+
+/// Without channel binding: the base64 of `n,,`.
+const NO_BINDING: &str = "biws";
+
+type Bytes32 = [u8; 32];
+
+/// What is wrong with the server's first message.
+#[derive(Debug, PartialEq, Eq)]
+pub enum Refused {
+    /// It is not one, or does not fit the client's.
+    Malformed,
+    /// It asks for more iterations than are computed.
+    TooCostly(u32),
+}
+
+/// The client's first message; PostgreSQL takes the user from the start-up message.
+pub fn client_first(seed: [u8; 18]) -> String {
+    format!("n,,{}", client_first_bare(seed))
+}
+
+fn client_first_bare(seed: [u8; 18]) -> String {
+    format!("n=,r={}", STANDARD.encode(seed))
+}
+
+/// The server's first message, read.
+#[derive(Debug, PartialEq, Eq)]
+pub struct ServerFirst {
+    text: String,
+    nonce: String,
+    salt: Vec<u8>,
+    iterations: u32,
+}
+
+impl ServerFirst {
+    /// Reads it and checks it against the client's first.
+    ///
+    /// # Errors
+    /// Says whether it is malformed or costs too much.
+    pub fn read(data: &[u8], seed: [u8; 18]) -> Result<ServerFirst, Refused> {
+        let text = std::str::from_utf8(data).map_err(|_| Refused::Malformed)?;
+        let mut parts = text.split(',');
+        let mut part = |key: &str| parts.next().and_then(|p| p.strip_prefix(key));
+        let nonce = part("r=").ok_or(Refused::Malformed)?;
+        let salt = part("s=").ok_or(Refused::Malformed)?;
+        let iterations = part("i=").ok_or(Refused::Malformed)?;
+        let own = STANDARD.encode(seed);
+        if !nonce.starts_with(&own) || nonce.len() == own.len() || nonce.len() > 512 {
+            return Err(Refused::Malformed);
+        }
+        let salt = STANDARD.decode(salt).map_err(|_| Refused::Malformed)?;
+        let iterations = iterations.parse::<u32>().map_err(|_| Refused::Malformed)?;
+        if iterations == 0 || salt.is_empty() {
+            return Err(Refused::Malformed);
+        }
+        if iterations > MOST_ITERATIONS {
+            return Err(Refused::TooCostly(iterations));
+        }
+        Ok(ServerFirst {
+            text: text.to_owned(),
+            nonce: nonce.to_owned(),
+            salt,
+            iterations,
+        })
+    }
+}
+
+/// The client's last message, and the signature by which the server proves itself.
+pub fn client_final(first: &ServerFirst, seed: [u8; 18], password: &str) -> (String, String) {
+    let keys = Keys::of(password, &first.salt, first.iterations);
+    let without_proof = format!("c={NO_BINDING},r={}", first.nonce);
+    let message = format!("{},{},{without_proof}", client_first_bare(seed), first.text);
+    let signature = hmac(&keys.stored, message.as_bytes());
+    let mut proof = keys.client;
+    for (p, s) in proof.iter_mut().zip(signature) {
+        *p ^= s;
+    }
+    let server = hmac(&keys.server, message.as_bytes());
+    let text = format!("{without_proof},p={}", STANDARD.encode(proof));
+    (text, format!("v={}", STANDARD.encode(server)))
+}
+
+/// The server's half of the last step, for the stand-ins: whether the client's proof
+/// fits, and the signature to answer with.
+pub fn server_verify(
+    keys: &Keys,
+    client_first_bare: &str,
+    server_first: &str,
+    client_final: &str,
+) -> Option<String> {
+    let (without_proof, proof) = client_final.rsplit_once(",p=")?;
+    let message = format!("{client_first_bare},{server_first},{without_proof}");
+    let mut proof = STANDARD.decode(proof).ok()?;
+    for (p, s) in proof.iter_mut().zip(hmac(&keys.stored, message.as_bytes())) {
+        *p ^= s;
+    }
+    let stored: Bytes32 = Sha256::digest(&proof).into();
+    (stored == keys.stored)
+        .then(|| format!("v={}", STANDARD.encode(hmac(&keys.server, message.as_bytes()))))
+}
+
+/// The keys that both sides derive from a password.
+pub struct Keys {
+    client: Bytes32,
+    stored: Bytes32,
+    server: Bytes32,
+}
+
+impl Keys {
+    /// Derives them. The password is prepared by SASLprep (RFC 4013); where it cannot be,
+    /// PostgreSQL takes it as it stands, and so do its clients.
+    pub fn of(password: &str, salt: &[u8], iterations: u32) -> Keys {
+        let prepared = stringprep::saslprep(password);
+        let password = prepared.as_deref().unwrap_or(password);
+        let salted = salted(password.as_bytes(), salt, iterations);
+        let client = hmac(&salted, b"Client Key");
+        Keys {
+            stored: Sha256::digest(client).into(),
+            server: hmac(&salted, b"Server Key"),
+            client,
+        }
+    }
+}
+
+/// `Hi` of RFC 5802, section 2.2: PBKDF2 with one block.
+fn salted(password: &[u8], salt: &[u8], iterations: u32) -> Bytes32 {
+    let keyed = keyed(password);
+    let mut first = keyed.clone();
+    first.update(salt);
+    first.update(&1u32.to_be_bytes());
+    let mut last: Bytes32 = first.finalize().into_bytes().into();
+    let mut sum = last;
+    for _ in 1..iterations {
+        let mut next = keyed.clone();
+        next.update(&last);
+        last = next.finalize().into_bytes().into();
+        for (s, l) in sum.iter_mut().zip(last) {
+            *s ^= l;
+        }
+    }
+    sum
+}
+
+fn keyed(key: &[u8]) -> Hmac<Sha256> {
+    // Longer keys are hashed first (RFC 2104, section 2); done here, it cannot fail.
+    let mut block = [0u8; 64];
+    if key.len() > block.len() {
+        for (b, k) in block.iter_mut().zip(Sha256::digest(key)) {
+            *b = k;
+        }
+    } else {
+        for (b, k) in block.iter_mut().zip(key) {
+            *b = *k;
+        }
+    }
+    Hmac::<Sha256>::new(&block.into())
+}
+
+fn hmac(key: &[u8], data: &[u8]) -> Bytes32 {
+    let mut mac = keyed(key);
+    mac.update(data);
+    mac.finalize().into_bytes().into()
+}
+
+/// PostgreSQL's MD5 answer: `md5` and the hash of (hash of password and user) and salt.
+pub fn md5_answer(user: &str, password: &str, salt: [u8; 4]) -> String {
+    let hex = |data: &[u8]| -> String {
+        Md5::digest(data).iter().map(|b| format!("{b:02x}")).collect()
+    };
+    let inner = hex(format!("{password}{user}").as_bytes());
+    let mut outer = inner.into_bytes();
+    outer.extend_from_slice(&salt);
+    format!("md5{}", hex(&outer))
+}

@@ -1,0 +1,561 @@
+//! The conversation with a PostgreSQL server, from the first byte to one round trip.
+//!
+//! What a client of this library would send is sent, and nothing else: the same start-up
+//! parameters in the same order, the question whether the server encrypts only where that
+//! client asks it.
+
+mod instance;
+
+use std::collections::VecDeque;
+
+use super::codec::{self, Asked, Fields, Frame};
+use super::{codes, scram};
+use crate::conversation::{Conversation, Input, Output, Withheld};
+use crate::engine::TalkPlan;
+use crate::fact::{Awaited, Beyond, Fact};
+use crate::layer::{Layer, Micros};
+use crate::order::Endpoint;
+use crate::redact::Redactor;
+use crate::walk::Permit;
+
+/// Most bytes that a server may send from start-up to the end of the session. A real one
+/// sends under 2 KB.
+const MOST_BYTES: usize = 256 * 1024;
+
+/// What is awaited, and what is needed to understand it.
+enum State {
+    /// The connection, or the word to go on.
+    Idle,
+    /// One byte: does the server encrypt?
+    Encryption,
+    /// The first answer to the start-up message.
+    Greeting,
+    /// A step of SCRAM: the server's first message.
+    ScramFirst,
+    /// A step of SCRAM: the server's signature.
+    ScramFinal { signature: String },
+    /// AuthenticationOk after a proof.
+    Admission,
+    /// ReadyForQuery.
+    SessionStart,
+    /// The rows of the one query.
+    Query(instance::Collected),
+    /// Nothing.
+    Over,
+}
+
+/// The client's half.
+pub(super) struct Talk {
+    state: State,
+    stop: Layer,
+    permit: Option<Permit>,
+    withheld: Option<Withheld>,
+    out: VecDeque<Output>,
+    inbox: Vec<u8>,
+    received: usize,
+    asked_at: Micros,
+    login_began: Micros,
+    proof_sent: bool,
+    settings: Settings,
+}
+
+/// What of the target matters here.
+struct Settings {
+    parameters: Vec<(&'static str, String)>,
+    user: String,
+    asks_encryption: bool,
+    demands_encryption: bool,
+    patience: Micros,
+    allow_plaintext: bool,
+    seed: [u8; 18],
+    redactor: Redactor,
+}
+
+impl Talk {
+    pub(super) fn new(plan: &TalkPlan<'_>) -> Talk {
+        let target = plan.target;
+        let mode = target.option_or("sslmode", "prefer");
+        let over_network = matches!(plan.to, Endpoint::Tcp(_));
+        Talk {
+            state: State::Idle,
+            stop: Layer::Port,
+            permit: None,
+            withheld: None,
+            out: VecDeque::new(),
+            inbox: Vec::new(),
+            received: 0,
+            asked_at: Micros(0),
+            login_began: Micros(0),
+            proof_sent: false,
+            settings: Settings {
+                parameters: parameters(target),
+                user: target.user.clone().unwrap_or_default(),
+                asks_encryption: over_network && !matches!(mode, "disable" | "allow"),
+                demands_encryption: matches!(mode, "require" | "verify-ca" | "verify-full"),
+                patience: plan.patience,
+                allow_plaintext: plan.allow_plaintext,
+                seed: plan.seed,
+                redactor: plan.redactor.clone(),
+            },
+        }
+    }
+
+    fn observe(&mut self, layer: Layer, fact: Fact) {
+        self.out.push_back(Output::Observe(layer, fact));
+    }
+
+    fn send(&mut self, now: Micros, bytes: Vec<u8>, state: State) {
+        self.asked_at = now;
+        self.state = state;
+        self.out.push_back(Output::Send(bytes));
+        self.out.push_back(Output::Await(self.settings.patience));
+    }
+
+    fn over(&mut self) {
+        self.state = State::Over;
+        self.out.push_back(Output::Over);
+    }
+
+    fn awaited(&self) -> Awaited {
+        match self.state {
+            State::Idle | State::Over | State::Greeting => Awaited::Greeting,
+            State::Encryption => Awaited::Encryption,
+            State::ScramFirst => Awaited::Challenge,
+            State::ScramFinal { .. } | State::Admission => Awaited::Admission,
+            State::SessionStart => Awaited::SessionStart,
+            State::Query(_) => Awaited::QueryAnswer,
+        }
+    }
+
+    /// The layer on which a failure to answer counts.
+    fn layer_now(&self) -> Layer {
+        match self.awaited() {
+            Awaited::Encryption | Awaited::Greeting => Layer::Listener,
+            Awaited::Challenge | Awaited::Admission => Layer::Login,
+            Awaited::SessionStart | Awaited::QueryAnswer => Layer::Session,
+        }
+    }
+
+    fn go(&mut self, now: Micros) {
+        if !matches!(self.state, State::Idle) {
+            return;
+        }
+        if self.settings.asks_encryption {
+            let request = codec::ENCRYPTION_REQUEST.to_vec();
+            self.send(now, request, State::Encryption);
+        } else {
+            self.start_up(now);
+        }
+    }
+
+    fn start_up(&mut self, now: Micros) {
+        let parameters = self
+            .settings
+            .parameters
+            .iter()
+            .map(|(key, value)| (*key, value.as_str()));
+        let bytes = codec::startup(parameters);
+        self.login_began = now;
+        self.send(now, bytes, State::Greeting);
+    }
+
+    /// Reads what came until more is needed.
+    fn read(&mut self, now: Micros) {
+        while !matches!(self.state, State::Over | State::Idle) && !self.inbox.is_empty() {
+            if matches!(self.state, State::Encryption) {
+                self.encryption_answer(now);
+                continue;
+            }
+            let inbox = std::mem::take(&mut self.inbox);
+            match codec::frame(&inbox) {
+                Frame::Short => {
+                    self.inbox = inbox;
+                    return;
+                }
+                Frame::Broken => return self.other_answer(&inbox),
+                Frame::Whole(kind, body, length) => {
+                    if self.message(now, kind, body).is_none() {
+                        return self.other_answer(&inbox);
+                    }
+                    self.inbox = inbox.get(length..).unwrap_or_default().to_vec();
+                }
+            }
+        }
+    }
+
+    fn other_answer(&mut self, bytes: &[u8]) {
+        let fact = Fact::OtherAnswer {
+            awaited: self.awaited(),
+            begins: self.settings.redactor.bytes(bytes),
+        };
+        self.observe(self.layer_now(), fact);
+        self.over();
+    }
+
+    fn encryption_answer(&mut self, now: Micros) {
+        let inbox = std::mem::take(&mut self.inbox);
+        let answered = |offered| Fact::EncryptionAnswered {
+            offered,
+            demanded: self.settings.demands_encryption,
+        };
+        let offered = match inbox.first() {
+            Some(b'S') => true,
+            Some(b'N') => false,
+            Some(b'E') => {
+                if let Frame::Whole(b'E', body, _) = codec::frame(&inbox)
+                    && self.refused(body).is_some()
+                {
+                    return;
+                }
+                if matches!(codec::frame(&inbox), Frame::Short) {
+                    // An error message that is still coming: read on as one.
+                    self.inbox = inbox;
+                    self.state = State::Greeting;
+                    return;
+                }
+                return self.other_answer(&inbox);
+            }
+            _ => return self.other_answer(&inbox),
+        };
+        if inbox.len() > 1 {
+            // Nothing may follow the one byte before the client has spoken again.
+            return self.other_answer(&inbox);
+        }
+        let (answer, elapsed_us) = (answered(offered), now.since(self.asked_at));
+        self.observe(Layer::Listener, Fact::SpokeProtocol { elapsed_us });
+        self.observe(Layer::Tls, answer);
+        if self.stop <= Layer::Listener {
+            return self.rest(Layer::Listener);
+        }
+        match (offered, self.settings.demands_encryption) {
+            (true, _) => self.out.push_back(Output::Secure),
+            (false, true) => self.over(),
+            (false, false) if self.stop == Layer::Tls => self.rest(Layer::Tls),
+            (false, false) => self.start_up(now),
+        }
+    }
+
+    fn rest(&mut self, layer: Layer) {
+        self.state = State::Idle;
+        self.out.push_back(Output::Rest(layer));
+    }
+
+    /// Takes in one message; none where it is not one that may come now.
+    fn message(&mut self, now: Micros, kind: u8, body: &[u8]) -> Option<()> {
+        if matches!(kind, b'N' | b'S' | b'v' | b'A') {
+            return Some(());
+        }
+        if matches!(self.state, State::Greeting) && matches!(kind, b'R') {
+            let elapsed_us = now.since(self.asked_at);
+            if !self.settings.asks_encryption {
+                self.observe(Layer::Listener, Fact::SpokeProtocol { elapsed_us });
+                self.observe(Layer::Tls, Fact::EncryptionNotAsked);
+            }
+            if self.stop <= Layer::Tls {
+                self.over();
+                return Some(());
+            }
+        }
+        match (&mut self.state, kind) {
+            (State::Query(_), _) => self.query_message(now, kind, body),
+            (_, b'E') => self.refused(body),
+            (State::SessionStart, b'Z') => self.session_ready(now),
+            (State::SessionStart, b'K') => Some(()),
+            (State::Greeting | State::ScramFirst | State::ScramFinal { .. } | State::Admission, b'R') => {
+                self.authentication(now, codec::asked(body)?)
+            }
+            _ => None,
+        }
+    }
+
+    fn refused(&mut self, body: &[u8]) -> Option<()> {
+        let fields = Fields::read(body)?;
+        let awaited = self.awaited();
+        let code = fields.code();
+        let meaning = codes::meaning(&code, fields.get(b'R'), awaited);
+        let redactor = &self.settings.redactor;
+        let routine = fields.get(b'R');
+        let fact = Fact::ServerRefused {
+            routine: (!routine.is_empty()).then(|| redactor.bytes(routine)),
+            message: redactor.bytes(fields.get(b'M')),
+            code,
+            meaning,
+            awaited,
+        };
+        self.observe(crate::judge::layer_of_refusal(meaning, awaited), fact);
+        self.over();
+        Some(())
+    }
+
+    fn authentication(&mut self, now: Micros, asked: Asked) -> Option<()> {
+        match (&self.state, asked) {
+            (State::Greeting | State::Admission, Asked::Ok) => self.admitted(now),
+            (State::Greeting, Asked::Cleartext) => self.cleartext(now),
+            (State::Greeting, Asked::Md5(salt)) => self.md5(now, salt),
+            (State::Greeting, Asked::Sasl(mechanisms)) => self.sasl(now, &mechanisms),
+            (State::Greeting, Asked::Other(number)) => self.other_method(number),
+            (State::ScramFirst, Asked::SaslContinue(data)) => self.scram_proof(now, &data)?,
+            (State::ScramFinal { signature }, Asked::SaslFinal(data)) => {
+                if signature.as_bytes() == data {
+                    self.state = State::Admission;
+                } else {
+                    self.observe(Layer::Login, Fact::ServerProofWrong);
+                    self.over();
+                }
+            }
+            _ => return None,
+        }
+        Some(())
+    }
+
+    fn asks_password(&mut self, method: &str) {
+        let method = method.to_owned();
+        self.observe(Layer::Login, Fact::PasswordAsked { method });
+    }
+
+    /// Whether the secret may go out now; if not, the reason is noted and the line ends.
+    fn may_prove(&mut self) -> bool {
+        if self.permit.is_some() {
+            return true;
+        }
+        match self.withheld.take() {
+            Some(Withheld::Placeholder) => {
+                self.observe(Layer::Login, Fact::ProofWithheldPlaceholder);
+            }
+            Some(Withheld::Spent) => self.observe(Layer::Login, Fact::ProofWithheldSpent),
+            Some(Withheld::RefusedBefore(by)) => {
+                self.observe(Layer::Login, Fact::RefusedBefore { by });
+            }
+            None => {}
+        }
+        self.over();
+        false
+    }
+
+    fn prove(&mut self, now: Micros, bytes: Vec<u8>, state: State) {
+        self.proof_sent = true;
+        self.observe(Layer::Login, Fact::ProofSent);
+        self.send(now, bytes, state);
+    }
+
+    fn cleartext(&mut self, now: Micros) {
+        self.asks_password("password in clear");
+        if !self.may_prove() {
+            return;
+        }
+        if !self.settings.allow_plaintext {
+            self.observe(Layer::Login, Fact::PlaintextWithheld);
+            return self.over();
+        }
+        let Some(permit) = self.permit.as_mut() else { return };
+        let bytes = codec::text_message(b'p', permit.spend().expose().as_bytes());
+        self.prove(now, bytes, State::Admission);
+    }
+
+    fn md5(&mut self, now: Micros, salt: [u8; 4]) {
+        self.asks_password("MD5");
+        if !self.may_prove() {
+            return;
+        }
+        let Some(permit) = self.permit.as_mut() else { return };
+        let answer = scram::md5_answer(&self.settings.user, permit.spend().expose(), salt);
+        let bytes = codec::text_message(b'p', answer.as_bytes());
+        self.prove(now, bytes, State::Admission);
+    }
+
+    fn sasl(&mut self, now: Micros, mechanisms: &[Vec<u8>]) {
+        if !mechanisms.iter().any(|m| m == scram::NAME.as_bytes()) {
+            let methods = self.settings.redactor.bytes(&mechanisms.join(&b' '));
+            self.observe(Layer::Login, Fact::MethodUnsupported { methods });
+            return self.over();
+        }
+        self.asks_password(scram::NAME);
+        if self.may_prove() {
+            let first = scram::client_first(self.settings.seed);
+            let bytes = codec::sasl_first(scram::NAME, first.as_bytes());
+            self.send(now, bytes, State::ScramFirst);
+        }
+    }
+
+    fn scram_proof(&mut self, now: Micros, data: &[u8]) -> Option<()> {
+        let seed = self.settings.seed;
+        let first = match scram::ServerFirst::read(data, seed) {
+            Ok(first) => first,
+            Err(scram::Refused::Malformed) => return None,
+            Err(scram::Refused::TooCostly(iterations)) => {
+                let detail = format!(
+                    "the server asks for {iterations} iterations, more than the {} computed here",
+                    scram::MOST_ITERATIONS
+                );
+                self.beyond(Layer::Login, Beyond::ProofCost, &detail);
+                return Some(());
+            }
+        };
+        let permit = self.permit.as_mut()?;
+        let (message, signature) = scram::client_final(&first, seed, permit.spend().expose());
+        let bytes = codec::message(b'p', message.as_bytes());
+        self.prove(now, bytes, State::ScramFinal { signature });
+        Some(())
+    }
+
+    /// Numbers of the protocol: 2 Kerberos V5, 6 SCM, 7 GSSAPI, 9 SSPI.
+    fn other_method(&mut self, number: u32) {
+        if matches!(number, 7 | 9) {
+            let name = if number == 7 { "GSSAPI" } else { "SSPI" };
+            let detail = format!("the server asks for {name}");
+            return self.beyond(Layer::Login, Beyond::LoginMethod, &detail);
+        }
+        let name = match number {
+            2 => "Kerberos V5".to_owned(),
+            6 => "SCM credentials".to_owned(),
+            other => format!("method number {other}"),
+        };
+        let methods = self.settings.redactor.text(&name);
+        self.observe(Layer::Login, Fact::MethodUnsupported { methods });
+        self.over();
+    }
+
+    fn beyond(&mut self, layer: Layer, what: Beyond, detail: &str) {
+        let detail = self.settings.redactor.text(detail);
+        self.observe(layer, Fact::BeyondUs { what, detail });
+        self.over();
+    }
+
+    fn admitted(&mut self, now: Micros) {
+        if self.proof_sent
+            && let Some(permit) = self.permit.as_mut()
+        {
+            permit.accepted();
+        }
+        let elapsed_us = now.since(self.login_began);
+        self.observe(Layer::Login, Fact::LoggedIn { elapsed_us });
+        self.asked_at = now;
+        self.state = State::SessionStart;
+        self.out.push_back(Output::Await(self.settings.patience));
+    }
+
+    fn session_ready(&mut self, now: Micros) -> Option<()> {
+        self.observe(Layer::Session, Fact::SessionReady);
+        if self.stop < Layer::Session {
+            self.leave();
+        } else {
+            let bytes = codec::text_message(b'Q', instance::QUERY.as_bytes());
+            self.send(now, bytes, State::Query(instance::Collected::default()));
+        }
+        Some(())
+    }
+
+    fn query_message(&mut self, now: Micros, kind: u8, body: &[u8]) -> Option<()> {
+        let asked_at = self.asked_at;
+        let State::Query(collected) = &mut self.state else {
+            return None;
+        };
+        match kind {
+            b'T' | b'C' => {}
+            b'D' => collected.take(codec::row(body)?)?,
+            b'E' => collected.fail(Fields::read(body)?),
+            b'Z' => {
+                let fact = collected.fact(now.since(asked_at), &self.settings.redactor);
+                self.observe(Layer::Session, fact);
+                self.leave();
+            }
+            _ => return None,
+        }
+        Some(())
+    }
+
+    /// Terminate: the protocol's polite end of a session.
+    fn leave(&mut self) {
+        self.out.push_back(Output::Send(codec::message(b'X', &[])));
+        self.over();
+    }
+}
+
+impl Conversation for Talk {
+    fn handle(&mut self, now: Micros, input: Input<'_>) {
+        if matches!(self.state, State::Over) {
+            return;
+        }
+        match input {
+            Input::Opened => self.out.push_back(Output::Rest(Layer::Port)),
+            Input::Go {
+                stop,
+                permit,
+                withheld,
+            } => {
+                self.stop = stop;
+                self.permit = permit;
+                self.withheld = withheld;
+                self.go(now);
+            }
+            Input::Bytes(bytes) => {
+                self.received += bytes.len();
+                self.inbox.extend_from_slice(bytes);
+                self.read(now);
+                if self.received > MOST_BYTES && !matches!(self.state, State::Over) {
+                    let inbox = std::mem::take(&mut self.inbox);
+                    self.other_answer(inbox.get(..64).unwrap_or(&inbox));
+                }
+            }
+            Input::TimedOut => {
+                let fact = Fact::PeerSilent {
+                    awaited: self.awaited(),
+                    waited_us: now.since(self.asked_at),
+                    bytes: self.inbox.len(),
+                };
+                self.observe(self.layer_now(), fact);
+                self.over();
+            }
+            Input::Closed { reset } => {
+                let fact = Fact::PeerClosed {
+                    awaited: self.awaited(),
+                    reset,
+                    bytes: self.inbox.len(),
+                };
+                self.observe(self.layer_now(), fact);
+                self.over();
+            }
+            // No room for a secured line yet: the edge says that it cannot make one.
+            Input::Secured => self.start_up(now),
+            Input::NotSecured(what, detail) => {
+                self.observe(Layer::Tls, Fact::BeyondUs { what, detail });
+                self.over();
+            }
+            Input::Leave => self.over(),
+        }
+    }
+
+    fn poll(&mut self) -> Option<Output> {
+        self.out.pop_front()
+    }
+
+    fn give_back(&mut self) -> Option<Permit> {
+        self.permit.take()
+    }
+}
+
+/// The start-up parameters, in the library's own order.
+fn parameters(target: &crate::target::Target) -> Vec<(&'static str, String)> {
+    const AFTER_DATABASE: &[&str] = &[
+        "replication", "options", "application_name", "client_encoding", "datestyle", "timezone",
+        "geqo",
+    ];
+    let mut out = Vec::new();
+    if let Some(user) = &target.user {
+        out.push(("user", user.clone()));
+    }
+    if let Some(database) = &target.database {
+        out.push(("database", database.clone()));
+    }
+    for key in AFTER_DATABASE {
+        let value = target.options.get(*key).or_else(|| {
+            (*key == "application_name")
+                .then(|| target.options.get("fallback_application_name"))
+                .flatten()
+        });
+        if let Some(value) = value {
+            out.push((*key, value.clone()));
+        }
+    }
+    out
+}

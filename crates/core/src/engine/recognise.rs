@@ -1,0 +1,177 @@
+//! Which engine and form a target's text is written in.
+
+use super::{Draft, ENGINES, Engine, NOT_YET, by_id};
+use crate::redact::{mask_connection_text, visible};
+use crate::settings::{Defect, DefectKind, Excerpt, nearest};
+use crate::target::EngineId;
+
+/// Why a text is no target; the texts hold no secret.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum NotATarget {
+    /// Nothing stands there.
+    #[error("the target is empty; expected a connection string, for example postgresql://purser@quay.osmary.example/sailings")]
+    Empty,
+    /// A form that the interface knows and this version does not read.
+    #[error("\"{0}\" is known, but this version of chronaxis does not speak it; it speaks postgresql")]
+    NotYet(String),
+    /// `HOST:PORT` without the engine.
+    #[error("\"{0}\" does not say which engine answers there; add --engine postgresql, or write it as a URL or as key=value pairs")]
+    EngineUnsaid(String),
+    /// `HOST:PORT` that is not one.
+    #[error("\"{shown}\" is not HOST:PORT: {why}")]
+    NotHostPort {
+        /// The text, masked.
+        shown: String,
+        /// What is wrong.
+        why: &'static str,
+    },
+    /// A scheme like no known one.
+    #[error("the scheme of \"{0}\" is no engine's; expected one of postgresql://, postgres://")]
+    SchemeFarOff(String),
+}
+
+/// A text that was recognised.
+pub struct Recognised {
+    /// The engine.
+    pub engine: &'static dyn Engine,
+    /// The draft.
+    pub draft: Draft,
+}
+
+/// Finds out what a text is and reads it. `line` is its line on standard input, if it
+/// came from there. `engine` is what an option says of it.
+///
+/// # Errors
+/// Says why the text is no target at all; a defective target is a draft with defects.
+pub fn recognise(
+    text: &str,
+    line: Option<u32>,
+    engine: Option<EngineId>,
+) -> Result<Recognised, NotATarget> {
+    let bare = text.trim_start();
+    if bare.trim().is_empty() {
+        return Err(NotATarget::Empty);
+    }
+    let shown = || visible(&mask_connection_text(bare.trim()));
+    if let Some(scheme) = scheme_of(bare) {
+        return by_scheme(text, scheme, line, engine).ok_or_else(|| {
+            let known = scheme.to_ascii_lowercase();
+            if NOT_YET.contains(&known.as_str()) || known.contains('+') || known.starts_with("jdbc:") {
+                NotATarget::NotYet(visible(scheme))
+            } else {
+                NotATarget::SchemeFarOff(shown())
+            }
+        });
+    }
+    let reader = engine.map(by_id);
+    if bare.contains('=') {
+        let engine = reader.unwrap_or(by_id(EngineId::Postgresql));
+        let draft = engine.read(text, line);
+        return Ok(Recognised { engine, draft });
+    }
+    let Some(engine) = reader else {
+        return Err(NotATarget::EngineUnsaid(shown()));
+    };
+    let (host, port) = host_port(bare.trim()).map_err(|why| NotATarget::NotHostPort {
+        shown: shown(),
+        why,
+    })?;
+    let draft = engine.read(&format!("host='{host}' port={port}"), line);
+    Ok(Recognised {
+        engine,
+        draft: Draft {
+            form: "HOST:PORT".to_owned(),
+            ..draft
+        },
+    })
+}
+
+/// What stands before `://`, if that comes before any blank or `=`.
+fn scheme_of(text: &str) -> Option<&str> {
+    let (scheme, _) = text.split_once("://")?;
+    let fits = !scheme.is_empty()
+        && scheme
+            .chars()
+            .all(|c| c.is_ascii_alphanumeric() || matches!(c, '+' | '-' | '.' | '_' | ':'));
+    fits.then_some(scheme)
+}
+
+fn by_scheme(
+    text: &str,
+    scheme: &str,
+    line: Option<u32>,
+    asked: Option<EngineId>,
+) -> Option<Recognised> {
+    let known = || ENGINES.iter().flat_map(|e| e.schemes().iter().map(move |s| (*e, *s)));
+    if let Some((engine, _)) = known().find(|(_, s)| *s == scheme) {
+        let draft = engine.read(text, line);
+        return Some(Recognised { engine, draft });
+    }
+    let low = scheme.to_ascii_lowercase();
+    if NOT_YET.contains(&low.as_str()) || low.contains('+') || low.starts_with("jdbc:") {
+        return None;
+    }
+    let near = nearest(&low, known().map(|(_, s)| s).chain(["psql", "pgsql", "pg"]));
+    let engine = match (near, asked) {
+        (Some(near), _) => known()
+            .find(|(_, s)| *s == near)
+            .map_or(by_id(EngineId::Postgresql), |(e, _)| e),
+        (None, Some(id)) => by_id(id),
+        (None, None) => return None,
+    };
+    let meant = match near {
+        Some(near) if known().any(|(_, s)| s == near) => near,
+        _ => engine.schemes().first().copied().unwrap_or_default(),
+    };
+    Some(misspelt(text, scheme, meant, engine, line))
+}
+
+/// Reads a text as if its scheme were spelt right, and notes that it is not.
+fn misspelt(
+    text: &str,
+    scheme: &str,
+    meant: &str,
+    engine: &'static dyn Engine,
+    line: Option<u32>,
+) -> Recognised {
+    let from = text.find(scheme).unwrap_or(0);
+    let rest = text.get(from + scheme.len()..).unwrap_or_default();
+    let masked = mask_connection_text(text);
+    let span = from..from + scheme.len();
+    let defect = Defect {
+        kind: DefectKind::SchemeUnknown,
+        subject: "scheme".to_owned(),
+        stops: true,
+        text: format!("the scheme \"{}\" is not known", visible(scheme)),
+        expected: format!("{meant}://"),
+        place: Some(Excerpt::new(&masked, Vec::new()).mark(span)),
+        mended: Some(visible(&mask_connection_text(&format!("{meant}{rest}")))),
+    };
+    let mut draft = engine.read(&format!("{meant}{rest}"), line);
+    draft.defects.insert(0, defect);
+    Recognised { engine, draft }
+}
+
+fn host_port(text: &str) -> Result<(&str, u16), &'static str> {
+    let (host, port) = text
+        .rsplit_once(':')
+        .ok_or("there is no colon; expected for example quay.osmary.example:5432")?;
+    let host = match host.strip_prefix('[') {
+        Some(inner) => inner
+            .strip_suffix(']')
+            .ok_or("the bracket of the IPv6 address is not closed")?,
+        None if host.contains(':') => {
+            return Err("an IPv6 address needs brackets: [2001:db8::7]:5432");
+        }
+        None => host,
+    };
+    if host.is_empty() || host.contains(['\'', '\\', ' ', '/', '@']) {
+        return Err("the host before the colon is not a host name or address");
+    }
+    let port = port
+        .parse::<u16>()
+        .ok()
+        .filter(|p| *p > 0)
+        .ok_or("the port is not a number from 1 to 65535")?;
+    Ok((host, port))
+}

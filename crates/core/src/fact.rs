@@ -1,0 +1,523 @@
+//! Observations: typed, timed, with what they are about; never an opinion.
+
+use std::net::{IpAddr, SocketAddr};
+
+use serde::{Deserialize, Serialize};
+use serde_json::{Map, Value};
+
+use crate::layer::{Layer, Micros};
+use crate::redact::Redacted;
+use crate::settings::Defect;
+
+/// What a server's refusal says, in words that no engine owns.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Meaning {
+    /// It is up and takes nobody now: starting, recovering or stopping.
+    NotReady,
+    /// It is going down and ends what it had.
+    Stopping,
+    /// All its places are taken.
+    ServerFull,
+    /// It lacks memory or disk.
+    OutOfResources,
+    /// This address, for this user and database, is not in its rules.
+    HostNotPermitted,
+    /// The proof of identity was refused, without saying why.
+    CredentialsRefused,
+    /// The account's identity was refused: it does not exist, or may not sign in.
+    IdentityRefused,
+    /// A limit of this account or database is reached.
+    AccountLimit,
+    /// It does not speak this version of the protocol, or calls our message malformed.
+    ProtocolRefused,
+    /// It took too long until the sign-in was complete.
+    TooSlow,
+    /// An option that the client sent at the start is not accepted.
+    StartupParameterRefused,
+    /// The database does not exist.
+    DatabaseMissing,
+    /// This user may not use the database.
+    DatabaseNotPermitted,
+    /// The database is switched off for everybody.
+    DatabaseClosed,
+    /// Something broke inside the server.
+    ServerInternal,
+    /// Something else.
+    Other,
+}
+
+/// What the system's resolver says of a name.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum NameTrouble {
+    /// There is no such name.
+    NoSuchName,
+    /// The name exists and has no address of a usable family.
+    NoAddress,
+    /// No resolver gave a usable answer.
+    Failing,
+    /// It could not even be asked for: not a host name.
+    NotAName,
+}
+
+/// An ICMP message that came for a connection attempt (RFC 792, RFC 4443).
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Icmp {
+    /// Its type.
+    #[serde(rename = "type")]
+    pub kind: u8,
+    /// Its code.
+    pub code: u8,
+    /// Who sent it.
+    pub sender: IpAddr,
+}
+
+impl Icmp {
+    /// What it says, in the neutral words of both families.
+    pub fn says(&self) -> Unreach {
+        match (self.sender.is_ipv4(), self.kind, self.code) {
+            (true, 3, 3) | (false, 1, 4) => Unreach::Port,
+            (true, 3, 9 | 10 | 13) | (false, 1, 1 | 5 | 6) => Unreach::Prohibited,
+            (true, 3, 0 | 6 | 11) | (false, 1, 0) => Unreach::Network,
+            (true, 3, 1 | 7 | 8 | 12) | (false, 1, 2 | 3) => Unreach::Host,
+            _ => Unreach::Other,
+        }
+    }
+
+    /// Its name in the standards.
+    pub fn title(&self) -> &'static str {
+        match self.says() {
+            Unreach::Port => "port unreachable",
+            Unreach::Prohibited => "administratively prohibited",
+            Unreach::Network => "network unreachable",
+            Unreach::Host => "host unreachable",
+            Unreach::Other => "destination unreachable",
+        }
+    }
+}
+
+/// What could not be reached, as an ICMP message says it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Unreach {
+    /// The port.
+    Port,
+    /// A rule forbids it.
+    Prohibited,
+    /// The network.
+    Network,
+    /// The host.
+    Host,
+    /// Said in another way.
+    Other,
+}
+
+/// Something that the server's side can do and this program cannot.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Beyond {
+    /// Encrypting the line.
+    Encryption,
+    /// A sign-in method that the client may have and this program lacks.
+    LoginMethod,
+    /// A cost of the password proof over this program's bound.
+    ProofCost,
+}
+
+/// One thing that was seen. The tag and the names of the fields are part of the case's
+/// format; units stand in the names.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(tag = "fact", rename_all = "kebab-case")]
+pub enum Fact {
+    /// The settings were read: how many values were given, and how many are defaults.
+    SettingsRead {
+        /// Given by somebody.
+        given: usize,
+        /// The client's own.
+        by_default: usize,
+    },
+    /// A defect that the text of the settings shows.
+    SettingDefect(Defect),
+    /// A password file that this client skips, because others can read it.
+    PasswordFileSkipped {
+        /// Its path.
+        file: String,
+        /// Its permission bits, in octal.
+        mode: String,
+    },
+    /// A password file that was read.
+    PasswordFileRead {
+        /// Its path.
+        file: String,
+        /// The line that fits this connection, from 1; none if no line does.
+        line: Option<u32>,
+    },
+
+    /// There is no name: the address is given, or a socket file.
+    NameNotNeeded,
+    /// The system gave these addresses, in this order.
+    NameResolved {
+        /// The addresses.
+        addresses: Vec<IpAddr>,
+        /// Time it took.
+        elapsed_us: Micros,
+    },
+    /// The system gave none.
+    NameFailed {
+        /// The resolver's own code: `EAI_NONAME`, …
+        code: String,
+        /// What it means.
+        trouble: NameTrouble,
+        /// Time it took.
+        elapsed_us: Micros,
+    },
+    /// No answer came in time.
+    NameSilent {
+        /// How long was waited.
+        waited_us: Micros,
+    },
+
+    /// This machine has a way there.
+    RouteFound {
+        /// The address from which it would send.
+        source: IpAddr,
+    },
+    /// This machine has none.
+    RouteMissing {
+        /// The system's error name.
+        error: String,
+    },
+
+    /// The connection was made.
+    PortConnected {
+        /// Time it took.
+        elapsed_us: Micros,
+        /// This side of it; none for a socket file.
+        from: Option<SocketAddr>,
+    },
+    /// The connection was refused.
+    PortRefused {
+        /// Time it took.
+        elapsed_us: Micros,
+        /// This side of it; none for a socket file.
+        from: Option<SocketAddr>,
+        /// The ICMP message behind it; none for a reset.
+        icmp: Option<Icmp>,
+    },
+    /// Something said that it cannot be reached.
+    PortUnreachable {
+        /// The system's error name.
+        error: String,
+        /// Time it took.
+        elapsed_us: Micros,
+        /// This side of it.
+        from: Option<SocketAddr>,
+        /// The ICMP message behind it, where one came.
+        icmp: Option<Icmp>,
+    },
+    /// Nothing came back.
+    PortSilent {
+        /// How long was waited.
+        waited_us: Micros,
+        /// How many attempts were made in that time.
+        attempts: u32,
+    },
+    /// The socket file is not there.
+    SocketMissing {
+        /// The system's error name.
+        error: String,
+    },
+    /// The socket file is there and closed to this user.
+    SocketNotPermitted {
+        /// The system's error name.
+        error: String,
+    },
+    /// This machine could not even try.
+    LocalFailure {
+        /// The system's error name.
+        error: String,
+    },
+    /// The control port of this host was tried, and this came of it.
+    ControlPort {
+        /// What came.
+        answer: Knocked,
+        /// Time it took.
+        elapsed_us: Micros,
+    },
+
+    /// The server spoke the protocol.
+    SpokeProtocol {
+        /// From the request to this answer.
+        elapsed_us: Micros,
+    },
+    /// The server said nothing, or not all of it, for so long.
+    PeerSilent {
+        /// What was waited for.
+        awaited: Awaited,
+        /// How long was waited.
+        waited_us: Micros,
+        /// How many bytes of an answer came.
+        bytes: usize,
+    },
+    /// The server closed the line.
+    PeerClosed {
+        /// What was waited for.
+        awaited: Awaited,
+        /// By a reset.
+        reset: bool,
+        /// How many bytes of an answer came.
+        bytes: usize,
+    },
+    /// The answer is not this engine's.
+    OtherAnswer {
+        /// What was waited for.
+        awaited: Awaited,
+        /// Its first bytes.
+        begins: Redacted,
+    },
+    /// The server refused, and said so in its protocol.
+    ServerRefused {
+        /// The code that the engine uses.
+        code: String,
+        /// Where in the server it was said, if it tells.
+        routine: Option<Redacted>,
+        /// What the code and the routine mean.
+        meaning: Meaning,
+        /// The server's own words.
+        message: Redacted,
+        /// When in the conversation it came.
+        awaited: Awaited,
+    },
+
+    /// The server answered the question whether it encrypts.
+    EncryptionAnswered {
+        /// Whether it does.
+        offered: bool,
+        /// Whether the client's settings demand it.
+        demanded: bool,
+    },
+    /// The client does not ask for encryption.
+    EncryptionNotAsked,
+    /// This program cannot go on, which says nothing about the server.
+    BeyondUs {
+        /// What it cannot do.
+        what: Beyond,
+        /// The particular, in a few words.
+        detail: Redacted,
+    },
+
+    /// The server asked for a password.
+    PasswordAsked {
+        /// The method, by its standard name.
+        method: String,
+    },
+    /// The server asked for it in clear, and it was not sent.
+    PlaintextWithheld,
+    /// The methods that the server takes, none of which this client has.
+    MethodUnsupported {
+        /// As the server names them.
+        methods: Redacted,
+    },
+    /// Something derived from the secret was sent.
+    ProofSent,
+    /// The secret was not sent: it plainly is a placeholder.
+    ProofWithheldPlaceholder,
+    /// The secret was not sent: another one was refused for this account in this run.
+    ProofWithheldSpent,
+    /// Not asked again: the same secret was refused by this server earlier in this run.
+    RefusedBefore {
+        /// The label of the target that was refused.
+        by: String,
+    },
+    /// The server could not prove that it knows the password too.
+    ServerProofWrong,
+    /// The server let the client in.
+    LoggedIn {
+        /// From the first message of the sign-in to this.
+        elapsed_us: Micros,
+    },
+
+    /// The session is ready.
+    SessionReady,
+    /// Who and where the session is, by one round trip.
+    Instance(Instance),
+    /// The query for it failed, which does not end the session.
+    InstanceUnknown {
+        /// The code that the engine uses.
+        code: String,
+        /// The server's own words.
+        message: Redacted,
+    },
+}
+
+/// What a knock on a port brought.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Knocked {
+    /// A connection.
+    Connected,
+    /// A refusal by a reset.
+    Refused,
+    /// Nothing.
+    Silent,
+    /// An ICMP message.
+    Unreachable,
+}
+
+/// What the client was waiting for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Awaited {
+    /// The answer whether it encrypts.
+    Encryption,
+    /// The first answer to the start-up message.
+    Greeting,
+    /// A step of the sign-in before anything derived from the secret was sent.
+    Challenge,
+    /// The answer to the proof.
+    Admission,
+    /// The beginning of the session, after the sign-in.
+    SessionStart,
+    /// The answer to the one query.
+    QueryAnswer,
+}
+
+/// Which instance answered, and as whom.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Instance {
+    /// The account in force.
+    pub user: Redacted,
+    /// The account that signed in, where it is another.
+    pub session_user: Redacted,
+    /// The database.
+    pub database: Redacted,
+    /// The server's version.
+    pub version: Redacted,
+    /// The address as the server sees it; none over a socket file.
+    pub address: Option<Redacted>,
+    /// The port as the server sees it; none over a socket file.
+    pub port: Option<u16>,
+    /// Whether it is a replica or still recovering.
+    pub in_recovery: bool,
+    /// When it started, as the server writes it.
+    pub started: Redacted,
+    /// What tells this installation from any other.
+    pub system_identifier: Option<Redacted>,
+    /// The one round trip.
+    pub round_trip_us: Micros,
+}
+
+/// What a fact is about.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Subject {
+    /// A name that was looked up.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub name: Option<String>,
+    /// An address.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub address: Option<IpAddr>,
+    /// A port of that address.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub port: Option<u16>,
+    /// A socket file.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub socket: Option<String>,
+    /// Which attempt on that path, from 1.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub attempt: Option<u32>,
+}
+
+/// A fact as the log keeps it: known to this version, or kept as it is for another.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Recorded {
+    /// One of ours, and fields of it that only another version knows.
+    Known(Fact, Map<String, Value>),
+    /// Written by another version: kept, not understood.
+    Unknown(Map<String, Value>),
+}
+
+/// One entry of the log.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Observation {
+    /// The layer to which it belongs.
+    pub layer: Layer,
+    /// When it was made.
+    pub at: Micros,
+    /// What it is about.
+    pub about: Subject,
+    /// What was seen.
+    pub what: Recorded,
+}
+
+impl Observation {
+    /// A fact of this version.
+    pub fn new(layer: Layer, at: Micros, about: Subject, fact: Fact) -> Observation {
+        Observation {
+            layer,
+            at,
+            about,
+            what: Recorded::Known(fact, Map::new()),
+        }
+    }
+
+    /// The fact, if this version knows it.
+    pub fn fact(&self) -> Option<&Fact> {
+        match &self.what {
+            Recorded::Known(fact, _) => Some(fact),
+            Recorded::Unknown(_) => None,
+        }
+    }
+
+    /// The entry as one JSON object: the fact's tag, `about`, `at_us`, the fact's fields.
+    pub fn to_json(&self) -> Map<String, Value> {
+        let mut out = Map::new();
+        let (fields, extra) = match &self.what {
+            Recorded::Known(fact, extra) => (fields_of(fact), extra.clone()),
+            Recorded::Unknown(map) => (map.clone(), Map::new()),
+        };
+        if let Some(tag) = fields.get("fact") {
+            out.insert("fact".to_owned(), tag.clone());
+        }
+        let about = serde_json::to_value(&self.about).unwrap_or_default();
+        out.insert("about".to_owned(), about);
+        out.insert("at_us".to_owned(), self.at.0.into());
+        out.extend(fields.into_iter().filter(|(key, _)| key != "fact"));
+        out.extend(extra);
+        out
+    }
+
+    /// Reads an entry. What this version does not know is kept; nothing is refused but
+    /// what has no tag at all.
+    ///
+    /// # Errors
+    /// Says what is missing where the entry is no fact of any version.
+    pub fn from_json(layer: Layer, mut entry: Map<String, Value>) -> Result<Observation, String> {
+        if !entry.get("fact").is_some_and(Value::is_string) {
+            return Err(format!("a fact of layer {layer} has no text under \"fact\""));
+        }
+        let about = entry.remove("about").unwrap_or_default();
+        let about = serde_json::from_value(about).unwrap_or_default();
+        let at = entry.remove("at_us").and_then(|v| v.as_u64()).unwrap_or(0);
+        let what = match serde_json::from_value::<Fact>(Value::Object(entry.clone())) {
+            Ok(fact) => {
+                let known = fields_of(&fact);
+                entry.retain(|key, _| !known.contains_key(key));
+                Recorded::Known(fact, entry)
+            }
+            Err(_) => Recorded::Unknown(entry),
+        };
+        Ok(Observation {
+            layer,
+            at: Micros(at),
+            about,
+            what,
+        })
+    }
+}
+
+fn fields_of(fact: &Fact) -> Map<String, Value> {
+    match serde_json::to_value(fact) {
+        Ok(Value::Object(map)) => map,
+        _ => Map::new(),
+    }
+}

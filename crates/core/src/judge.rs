@@ -1,0 +1,363 @@
+//! What the facts mean: each layer's outcome, and the symptom. No probabilities here;
+//! whether it works at all is decided here and nowhere else.
+//!
+//! One rule for everything: *would the client described have got in?*
+
+mod path;
+mod summary;
+mod symptom;
+
+pub use path::{PathView, layer_of_refusal};
+pub use symptom::Symptom;
+
+use crate::fact::{Fact, NameTrouble, Observation};
+use crate::layer::{Layer, Micros, Outcome};
+use crate::order::Endpoint;
+use crate::settings::DefectKind;
+use crate::target::{End, ShownTarget};
+
+/// What was asked of a run.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
+pub struct Scope {
+    /// The last layer to walk.
+    pub until: Layer,
+    /// Attempts on a path that does not connect.
+    pub attempts: u32,
+    /// Longest wait for one complete answer.
+    pub patience_us: Micros,
+    /// Longest time for one target.
+    pub deadline_us: Micros,
+    /// Whether a password may go in clear over a plain line.
+    #[serde(default)]
+    pub allow_plaintext: bool,
+}
+
+/// All that the judge and the inference look at.
+#[derive(Clone, Copy, Debug)]
+pub struct Evidence<'a> {
+    /// What was told.
+    pub target: &'a ShownTarget,
+    /// What was asked.
+    pub scope: &'a Scope,
+    /// What was seen.
+    pub log: &'a [Observation],
+}
+
+impl<'a> Evidence<'a> {
+    /// All facts of this version, with their entry.
+    pub fn facts(self) -> impl Iterator<Item = (&'a Observation, &'a Fact)> {
+        self.log.iter().filter_map(|o| Some((o, o.fact()?)))
+    }
+
+    /// The paths in the client's own order: the addresses as the name gave them.
+    pub fn endpoints(self) -> Vec<Endpoint> {
+        let mut out: Vec<Endpoint> = Vec::new();
+        for end in &self.target.ends {
+            match end {
+                End::Socket { socket } => out.push(Endpoint::Socket(socket.clone())),
+                End::Host { port, .. } => {
+                    for ip in self.addresses_of(end) {
+                        let to = Endpoint::Tcp((ip, *port).into());
+                        if !out.contains(&to) {
+                            out.push(to);
+                        }
+                    }
+                }
+            }
+        }
+        out
+    }
+
+    fn addresses_of(self, end: &End) -> Vec<std::net::IpAddr> {
+        if let Some(ip) = dialled_address(self.target, end) {
+            return vec![ip];
+        }
+        self.facts()
+            .find_map(|(_, fact)| match fact {
+                Fact::NameResolved { addresses, .. } => Some(addresses.clone()),
+                _ => None,
+            })
+            .unwrap_or_default()
+    }
+}
+
+/// The address that is dialled without asking any name service, if there is one.
+pub fn dialled_address(target: &ShownTarget, end: &End) -> Option<std::net::IpAddr> {
+    target
+        .options
+        .get("hostaddr")
+        .and_then(|a| a.parse().ok())
+        .or_else(|| end.literal())
+}
+
+/// How one layer ended.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct LayerJudgement {
+    /// The layer.
+    pub layer: Layer,
+    /// How it ended.
+    pub outcome: Outcome,
+    /// The one fact that matters.
+    pub summary: String,
+    /// The time that it took.
+    pub elapsed: Option<Micros>,
+}
+
+impl LayerJudgement {
+    fn new(layer: Layer, outcome: Outcome, summary: impl Into<String>) -> LayerJudgement {
+        LayerJudgement {
+            layer,
+            outcome,
+            summary: summary.into(),
+            elapsed: None,
+        }
+    }
+
+    fn taking(mut self, elapsed: Micros) -> LayerJudgement {
+        self.elapsed = Some(elapsed);
+        self
+    }
+}
+
+/// How an attempt stands.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Stand {
+    /// How it stopped; none where it did not fail.
+    pub symptom: Option<Symptom>,
+    /// The way is clear up to a point that could not be tested from here: this layer.
+    pub untold: Option<Layer>,
+}
+
+impl Stand {
+    /// Whether everything asked for succeeded.
+    pub fn works(&self) -> bool {
+        self.symptom.is_none() && self.untold.is_none()
+    }
+}
+
+/// One path, judged.
+#[derive(Clone, Debug)]
+pub struct JudgedPath {
+    /// Which path.
+    pub endpoint: Endpoint,
+    /// From route to session.
+    pub layers: Vec<LayerJudgement>,
+    /// How it stands.
+    pub stand: Stand,
+    /// Whether the walk went on over this path.
+    pub walked: bool,
+}
+
+/// Everything, judged.
+#[derive(Clone, Debug)]
+pub struct Judgement {
+    /// All nine layers, joined over the paths.
+    pub layers: Vec<LayerJudgement>,
+    /// Each path by itself, in the client's order.
+    pub paths: Vec<JudgedPath>,
+    /// How the whole attempt stands.
+    pub stand: Stand,
+    /// The path that decides; none where no path was reached.
+    pub decisive: Option<usize>,
+}
+
+/// Judges a log.
+pub fn judge(evidence: Evidence<'_>) -> Judgement {
+    let early = [settings(evidence), bundle(), name(evidence)];
+    let paths: Vec<JudgedPath> = evidence
+        .endpoints()
+        .into_iter()
+        .map(|endpoint| PathView::new(evidence, &endpoint).judge())
+        .collect();
+    let early_stop = settings_symptom(evidence).or_else(|| name_symptom(evidence));
+    let (stand, decisive) = match early_stop {
+        Some(symptom) => (
+            Stand {
+                symptom: Some(symptom),
+                untold: None,
+            },
+            None,
+        ),
+        None => join(&paths),
+    };
+    let mut layers: Vec<LayerJudgement> = early.to_vec();
+    for layer in &Layer::ALL[Layer::Route.index()..] {
+        layers.push(joined(*layer, evidence, &paths, decisive, &stand));
+    }
+    Judgement {
+        layers,
+        paths,
+        stand,
+        decisive,
+    }
+}
+
+/// Would this client have got in? It takes the addresses in order, goes on where one
+/// refuses or cannot be reached, and waits where one is silent.
+fn join(paths: &[JudgedPath]) -> (Stand, Option<usize>) {
+    let walked = paths.iter().position(|p| p.walked);
+    let silent = paths
+        .iter()
+        .position(|p| p.stand.symptom == Some(Symptom::PortSilent));
+    if let (Some(walked), Some(silent)) = (walked, silent)
+        && silent < walked
+    {
+        return stand_of(paths, silent);
+    }
+    if let Some(walked) = walked {
+        return stand_of(paths, walked);
+    }
+    // None connected: the one that got furthest, the client's first among equals.
+    let reach = |p: &JudgedPath| p.stand.symptom.map_or(Layer::Session, Symptom::layer);
+    let furthest = (0..paths.len()).max_by_key(|i| (paths.get(*i).map(reach), usize::MAX - i));
+    furthest.map_or((Stand::default(), None), |i| stand_of(paths, i))
+}
+
+fn stand_of(paths: &[JudgedPath], index: usize) -> (Stand, Option<usize>) {
+    let stand = paths.get(index).map_or(Stand::default(), |p| p.stand);
+    (stand, Some(index))
+}
+
+fn joined(
+    layer: Layer,
+    evidence: Evidence<'_>,
+    paths: &[JudgedPath],
+    decisive: Option<usize>,
+    stand: &Stand,
+) -> LayerJudgement {
+    if layer > evidence.scope.until {
+        return LayerJudgement::new(layer, Outcome::Untested, "not asked for");
+    }
+    let decided = decisive.and_then(|i| paths.get(i)).and_then(|p| {
+        p.layers.iter().find(|l| l.layer == layer)
+    });
+    let Some(decided) = decided else {
+        let outcome = if stand.symptom.is_some() {
+            Outcome::Unreached
+        } else {
+            Outcome::Untested
+        };
+        return LayerJudgement::new(layer, outcome, "");
+    };
+    let mut decided = decided.clone();
+    let others = paths.len().saturating_sub(1);
+    if layer == Layer::Port && others > 0 {
+        let dead = paths
+            .iter()
+            .enumerate()
+            .filter(|(i, p)| Some(*i) != decisive && p.stand.symptom.is_some())
+            .count();
+        if dead > 0 && decided.outcome == Outcome::Ok {
+            decided.outcome = Outcome::Caution;
+        }
+        let word = match (dead, decided.outcome) {
+            (0, _) => format!("; {others} more answer"),
+            (dead, Outcome::Fault) if dead == others => format!("; {others} more fail too"),
+            (dead, _) => format!("; {dead} of {others} more do not answer"),
+        };
+        decided.summary.push_str(&word);
+    }
+    decided
+}
+
+fn settings_symptom(evidence: Evidence<'_>) -> Option<Symptom> {
+    evidence.facts().find_map(|(_, fact)| match fact {
+        Fact::SettingDefect(defect) if defect.stops => Some(match defect.kind {
+            DefectKind::Unreadable => Symptom::SettingsUnreadable,
+            DefectKind::SchemeUnknown => Symptom::SettingsScheme,
+            DefectKind::Missing => Symptom::SettingsMissing,
+            DefectKind::Placeholder => Symptom::SettingsPlaceholder,
+            DefectKind::StrayWhitespace => Symptom::SettingsWhitespace,
+            DefectKind::NotEscaped => Symptom::SettingsNotEscaped,
+        }),
+        _ => None,
+    })
+}
+
+fn settings(evidence: Evidence<'_>) -> LayerJudgement {
+    let layer = Layer::Settings;
+    let defects: Vec<_> = evidence
+        .facts()
+        .filter_map(|(_, fact)| match fact {
+            Fact::SettingDefect(defect) => Some(defect),
+            _ => None,
+        })
+        .collect();
+    if let Some(defect) = defects.iter().find(|d| d.stops).or(defects.first()) {
+        let outcome = if defect.stops { Outcome::Fault } else { Outcome::Caution };
+        return LayerJudgement::new(layer, outcome, defect.text.clone());
+    }
+    let skipped = evidence.facts().find_map(|(_, fact)| match fact {
+        Fact::PasswordFileSkipped { file, mode } => Some((file, mode)),
+        _ => None,
+    });
+    if let Some((file, mode)) = skipped {
+        let text = format!("password file {file} skipped: mode {mode} lets others read it");
+        return LayerJudgement::new(layer, Outcome::Caution, text);
+    }
+    LayerJudgement::new(layer, Outcome::Ok, summary::settings(evidence))
+}
+
+fn bundle() -> LayerJudgement {
+    LayerJudgement::new(Layer::Bundle, Outcome::Untested, "none given")
+}
+
+fn name_symptom(evidence: Evidence<'_>) -> Option<Symptom> {
+    evidence.facts().find_map(|(_, fact)| match fact {
+        Fact::NameFailed { trouble, .. } => Some(match trouble {
+            NameTrouble::NoSuchName | NameTrouble::NotAName => Symptom::NameNotFound,
+            NameTrouble::NoAddress => Symptom::NameNoAddress,
+            NameTrouble::Failing => Symptom::NameFailing,
+        }),
+        Fact::NameSilent { .. } => Some(Symptom::NameSilent),
+        _ => None,
+    })
+}
+
+fn name(evidence: Evidence<'_>) -> LayerJudgement {
+    let layer = Layer::Name;
+    if settings_symptom(evidence).is_some() {
+        return LayerJudgement::new(layer, Outcome::Unreached, "");
+    }
+    if layer > evidence.scope.until {
+        return LayerJudgement::new(layer, Outcome::Untested, "not asked for");
+    }
+    let host = summary::host(evidence.target);
+    evidence
+        .facts()
+        .find_map(|(_, fact)| {
+            Some(match fact {
+                Fact::NameNotNeeded => {
+                    let text = if matches!(evidence.target.ends.first(), Some(End::Socket { .. })) {
+                        "a socket file, no name"
+                    } else {
+                        "an address, no name"
+                    };
+                    LayerJudgement::new(layer, Outcome::Untested, text)
+                }
+                Fact::NameResolved {
+                    addresses,
+                    elapsed_us,
+                } => LayerJudgement::new(layer, Outcome::Ok, summary::addresses(&host, addresses))
+                    .taking(*elapsed_us),
+                Fact::NameFailed {
+                    code,
+                    trouble,
+                    elapsed_us,
+                } => LayerJudgement::new(
+                    layer,
+                    Outcome::Fault,
+                    summary::name_trouble(&host, *trouble, code),
+                )
+                .taking(*elapsed_us),
+                Fact::NameSilent { waited_us } => LayerJudgement::new(
+                    layer,
+                    Outcome::Fault,
+                    format!("{host}: no answer from name service"),
+                )
+                .taking(*waited_us),
+                _ => return None,
+            })
+        })
+        .unwrap_or_else(|| LayerJudgement::new(layer, Outcome::Untested, ""))
+}

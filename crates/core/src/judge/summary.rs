@@ -1,0 +1,45 @@
+//! The one fact that matters, in a few words.
+
+use std::net::IpAddr;
+
+use super::Evidence;
+use crate::fact::{Fact, NameTrouble};
+use crate::target::{End, ShownTarget};
+
+pub(super) fn settings(evidence: Evidence<'_>) -> String {
+    let counted = evidence.facts().find_map(|(_, fact)| match fact {
+        Fact::SettingsRead { given, by_default } => Some((*given, *by_default)),
+        _ => None,
+    });
+    let (given, by_default) = counted.unwrap_or_default();
+    let form = &evidence.target.form;
+    match by_default {
+        0 => format!("{form}, {given} values told"),
+        _ => format!("{form}, {given} values told, {by_default} by default"),
+    }
+}
+
+pub(super) fn host(target: &ShownTarget) -> String {
+    match target.ends.first() {
+        Some(End::Host { host, .. }) => crate::redact::visible(host),
+        Some(End::Socket { socket }) => socket.clone(),
+        None => "the target".to_owned(),
+    }
+}
+
+pub(super) fn addresses(host: &str, addresses: &[IpAddr]) -> String {
+    match addresses {
+        [] => format!("{host} has no address"),
+        [one] => format!("{host} is {one}"),
+        [first, rest @ ..] => format!("{host} is {first} and {} more", rest.len()),
+    }
+}
+
+pub(super) fn name_trouble(host: &str, trouble: NameTrouble, code: &str) -> String {
+    match trouble {
+        NameTrouble::NoSuchName => format!("{host} does not exist"),
+        NameTrouble::NoAddress => format!("{host} has no address"),
+        NameTrouble::Failing => format!("{host}: name service fails ({code})"),
+        NameTrouble::NotAName => format!("{host} is not a host name"),
+    }
+}

@@ -1,0 +1,386 @@
+//! The catalogue: what each cause is, who can fix it, and how.
+
+use serde::{Deserialize, Serialize};
+
+use crate::layer::Layer;
+
+/// Who can fix it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Owner {
+    /// Whoever owns the program and its settings.
+    Developer,
+    /// The database administrator.
+    Dba,
+    /// Firewall, allow-list, routing.
+    Network,
+    /// Name service.
+    Names,
+    /// Certificates.
+    Security,
+    /// Host, container, tunnel.
+    Platform,
+}
+
+impl Owner {
+    /// The word for it in outputs.
+    pub fn as_str(self) -> &'static str {
+        match self {
+            Owner::Developer => "developer",
+            Owner::Dba => "dba",
+            Owner::Network => "network",
+            Owner::Names => "names",
+            Owner::Security => "security",
+            Owner::Platform => "platform",
+        }
+    }
+
+    /// Who that is, for people.
+    pub fn title(self) -> &'static str {
+        match self {
+            Owner::Developer => "the developer who owns these settings",
+            Owner::Dba => "the database administrator",
+            Owner::Network => "the network team (firewall, allow-list, routing)",
+            Owner::Names => "whoever runs name service",
+            Owner::Security => "whoever issues the certificates",
+            Owner::Platform => "the platform team (host, container, tunnel)",
+        }
+    }
+}
+
+/// One entry.
+#[derive(Clone, Copy, Debug)]
+pub struct Cause {
+    /// Its stable id.
+    pub id: &'static str,
+    /// Where it belongs.
+    pub layer: Layer,
+    /// Who can fix it; none for the honest rest.
+    pub owner: Option<Owner>,
+    /// One sentence: what it is.
+    pub headline: &'static str,
+    /// How it looks from the client.
+    pub looks: &'static str,
+    /// What tells it from its neighbours.
+    pub told_apart: &'static str,
+    /// What to do.
+    pub fix: &'static [&'static str],
+}
+
+/// The id of the honest rest.
+pub const SOMETHING_ELSE: &str = "something-else";
+
+/// Finds an entry.
+pub fn cause(id: &str) -> Option<&'static Cause> {
+    CAUSES.iter().find(|c| c.id == id)
+}
+
+macro_rules! causes {
+    ($($id:literal $layer:ident $owner:expr; $headline:literal; $looks:literal; $apart:literal; [$($fix:literal),*];)*) => {
+        /// All entries, in the order of the way.
+        pub const CAUSES: &[Cause] = &[$(Cause {
+            id: $id,
+            layer: Layer::$layer,
+            owner: $owner,
+            headline: $headline,
+            looks: $looks,
+            told_apart: $apart,
+            fix: &[$($fix),*],
+        },)*];
+    };
+}
+
+const DEVELOPER: Option<Owner> = Some(Owner::Developer);
+const DBA: Option<Owner> = Some(Owner::Dba);
+const NETWORK: Option<Owner> = Some(Owner::Network);
+const NAMES: Option<Owner> = Some(Owner::Names);
+const PLATFORM: Option<Owner> = Some(Owner::Platform);
+
+causes! {
+    "settings-unreadable" Settings DEVELOPER;
+    "The connection string cannot be read.";
+    "The client stops before it sends anything.";
+    "The text itself shows it; the mark is under the place.";
+    ["Mend the string at the marked place."];
+
+    "scheme-unknown" Settings DEVELOPER;
+    "The scheme or driver name is misspelt.";
+    "The program speaks of a missing driver or takes the whole string for a database name.";
+    "The scheme is not one of the known ones, and one of these is near.";
+    ["Write the scheme as shown."];
+
+    "setting-missing" Settings DEVELOPER;
+    "A value is left out, and the client's default for it does not fit.";
+    "The client goes where nobody sent it: this machine's socket file, a database called like the user, the account of the operating system.";
+    "The value that fails is one that nobody gave.";
+    ["Give the missing value in the settings."];
+
+    "placeholder-left-in" Settings DEVELOPER;
+    "A placeholder was never replaced by the real value.";
+    "A value reads like <password>, changeme or ${VARIABLE}.";
+    "The value has a placeholder's usual words, or is an unresolved variable.";
+    ["Put the real value in; if it is a variable, make sure that it is set where the program runs."];
+
+    "stray-whitespace" Settings DEVELOPER;
+    "A blank, line end, quote or invisible character is part of a value.";
+    "The name is not found or the database does not exist, though both look right.";
+    "The value that fails has such a character at its edge.";
+    ["Remove the character at the marked place."];
+
+    "character-not-escaped" Settings DEVELOPER;
+    "A reserved character in the user or password splits the string in the wrong place.";
+    "The client complains about the port or the host, or dials a piece of the password.";
+    "A second @, a / or a lone % stands where the account is.";
+    ["Write the character percent-encoded in a URL, or quote the value in a keyword/value string."];
+
+    "startup-parameter-refused" Settings DEVELOPER;
+    "The server does not accept an option that these settings send at the start.";
+    "Sign-in succeeds, then the server refuses an option by name.";
+    "The code is about a parameter, and no other value is in question.";
+    ["Remove or correct the option that the server names."];
+
+    "name-does-not-exist" Name NAMES;
+    "The host name does not exist.";
+    "The name is answered at once: no such name.";
+    "Name service answers, and says no.";
+    ["Compare the name letter by letter with the one that works elsewhere.", "Ask whoever runs the name service to create or restore it."];
+
+    "name-has-no-address" Name NAMES;
+    "The host name exists and has no address.";
+    "The name is known, with no address of a family that this machine uses.";
+    "The resolver distinguishes it from an unknown name.";
+    ["Ask for an address record for this name."];
+
+    "name-service-failing" Name NAMES;
+    "Name service answers with a failure.";
+    "A failure instead of an answer, for names that exist as well.";
+    "It fails quickly; silence would take seconds.";
+    ["Ask whoever runs the resolver; meanwhile test by address."];
+
+    "name-service-silent" Name NETWORK;
+    "No name service answers.";
+    "Every look-up waits until it is given up.";
+    "Nothing comes back for seconds.";
+    ["Check that this machine reaches its resolver (port 53)."];
+
+    "no-route" Route NETWORK;
+    "There is no way from here to that network.";
+    "The attempt fails at once, or a router says that it knows no way.";
+    "The error comes from this machine itself, or from a router about the network.";
+    ["Bring up the private link or VPN, or add the route."];
+
+    "firewall-drops" Port NETWORK;
+    "A filter on the way drops packets to this port.";
+    "Nothing comes back, whatever one waits.";
+    "Something shows the host to be up, or the way to be open for another port.";
+    ["Allow this client's address to this port, inbound at the server's side."];
+
+    "firewall-rejects" Port NETWORK;
+    "A device on the way refuses this port.";
+    "An active refusal at once that the host itself did not send.";
+    "An ICMP message with another sender than the host; a forged reset looks like the host's own.";
+    ["Allow this client's address to this port on the device that refuses."];
+
+    "host-filter-rejects" Port PLATFORM;
+    "The host's own filter refuses this port.";
+    "An ICMP message about the port, from the host itself.";
+    "A host without a filter answers a closed TCP port by a reset, never by ICMP.";
+    ["Open the port in the filter of the database host."];
+
+    "host-down" Port PLATFORM;
+    "No host answers at that address.";
+    "A router says that the host cannot be reached, or nothing of it answers at all.";
+    "The last router asked for the host and got no answer.";
+    ["Start the host, or find out which address it has now."];
+
+    "some-addresses-dead" Port PLATFORM;
+    "One address of the name is dead, and this client takes it first.";
+    "It hangs or fails on some attempts, while another address of the same name works.";
+    "Another address of the same name connects.";
+    ["Take the dead address out of the name, or bring it back."];
+
+    "socket-file-missing" Port DBA;
+    "The socket file is not there.";
+    "The client looks for a file that does not exist.";
+    "The system says: no such file.";
+    ["Start the server on this machine, or name the folder where its socket file lies.", "If the database is on another machine, give its host."];
+
+    "socket-not-permitted" Port DBA;
+    "The socket file is there and closed to this user.";
+    "The system refuses this account the file or its folder.";
+    "The system says: permission denied.";
+    ["Open the folder and the socket file to this account, or use another account."];
+
+    "client-resource-exhausted" Port PLATFORM;
+    "This machine has no ports, files or permission left to connect.";
+    "The attempt fails at once, on this side.";
+    "The system's error is about this machine, not about the far end.";
+    ["Find what holds the ports or files of this machine, or raise the limit."];
+
+    "nothing-listening" Listener DBA;
+    "Nothing listens on that port.";
+    "Refused at once, by the host itself.";
+    "On this machine it is certain; from afar a filter's reset looks the same.";
+    ["Start the server, or correct the port.", "If it runs, make it listen on this address (for PostgreSQL: listen_addresses and port)."];
+
+    "wrong-service-on-port" Listener DEVELOPER;
+    "Something other than this engine answers there.";
+    "The first bytes are not of this engine's protocol.";
+    "What answers is shown.";
+    ["Correct the port or the host in the settings."];
+
+    "server-hung" Listener DBA;
+    "The server is there and takes nobody in: it hangs.";
+    "The kernel holds the connection, the server does not pick it up.";
+    "On this machine silence has hardly another cause.";
+    ["Look at the server process: is it stopped, out of memory, waiting for a disk?"];
+
+    "listener-mute" Listener DBA;
+    "Something takes the connection and says nothing.";
+    "Connected, and no answer to the first request.";
+    "From here a hung server, a forwarder and another service look alike.";
+    ["Look at the server's process and log at the time given below."];
+
+    "server-slow-to-greet" Listener DBA;
+    "The server answers, after longer than a client would wait.";
+    "Connected, and the first answer takes seconds.";
+    "It does come.";
+    ["Look for load, or for a reverse look-up that waits."];
+
+    "closes-on-accept" Listener NETWORK;
+    "Something takes the connection and closes it before a word.";
+    "Connected, and closed at once.";
+    "A filter, a forwarder without a backend, a server that refuses this address.";
+    ["Find out what stands in front of the server: a forwarder, a balancer, a published container port; is its backend up?"];
+
+    "client-blocked-by-server" Listener DBA;
+    "The server refuses this client's address for all users.";
+    "It closes or refuses before any sign-in.";
+    "Other addresses are let in.";
+    ["Lift the block for this address on the server."];
+
+    "server-starting" Listener DBA;
+    "The server is starting or recovering, and takes nobody yet.";
+    "It says so itself.";
+    "It passes, or the log says for what it waits.";
+    ["Wait; if it lasts, read in the server's log what it recovers from."];
+
+    "server-stopping" Listener DBA;
+    "The server is shutting down.";
+    "It says so itself.";
+    "Soon nothing will listen there.";
+    ["Ask who stops it, and start it again."];
+
+    "server-full" Listener DBA;
+    "All of the server's connection slots are taken.";
+    "It says so itself.";
+    "The code is about the server's limit, not an account's.";
+    ["Find who holds the connections; end idle ones, use a pool, or raise the limit."];
+
+    "pooler-backend-down" Listener DBA;
+    "A pooler answers, and the server behind it does not.";
+    "Sign-in is taken, then nothing comes.";
+    "Silence after the proof.";
+    ["Look at the pooler's log and at the server behind it."];
+
+    "tls-not-offered" Tls DBA;
+    "The settings demand encryption, and the server offers none.";
+    "The server answers no to the question.";
+    "Asked and answered.";
+    ["Turn encryption on at the server; lower the demand only if the line is safe."];
+
+    "tls-required" Tls DEVELOPER;
+    "The server insists on encryption, and these settings do not use it.";
+    "No rule lets a line in clear in.";
+    "The same over an encrypted line is let in.";
+    ["Set sslmode to require or higher."];
+
+    "password-missing" Login DEVELOPER;
+    "The server asks for a password, and these settings have none.";
+    "Sign-in stops before any proof.";
+    "The server asks; nothing was given.";
+    ["Give the password: CHRONAXIS_PASSWORD, --password-file, or the client's own password file."];
+
+    "credentials-rejected" Login DEVELOPER;
+    "The server rejects this user and password, and does not say which is wrong.";
+    "The same sentence for a wrong password, an unknown role, a role without password, an expired one.";
+    "Only the server's log, or an administrator's view, tells these apart.";
+    ["Compare the password with the place where it was set.", "Ask the administrator what the server's log says at the time given below."];
+
+    "user-unknown" Login DBA;
+    "The user does not exist on this server.";
+    "Refused after the server took the client in without a password.";
+    "The server says so; with a password method it hides it.";
+    ["Create the user, or correct its name."];
+
+    "password-has-stray-whitespace" Login DEVELOPER;
+    "The password was refused, and has a blank or quote at its edge.";
+    "Rejected, though it looks right.";
+    "The given password shows the defect.";
+    ["Remove the blank or quote at the edge of the password, at the origin shown."];
+
+    "client-host-not-permitted" Login DBA;
+    "No rule of the server lets this user in from this address to this database.";
+    "Refused before any password.";
+    "The server's host rules spoke, not its passwords.";
+    ["Add a host rule (for PostgreSQL: pg_hba.conf) for this address, user and database, and reload."];
+
+    "login-method-unsupported" Login DEVELOPER;
+    "Server and client have no sign-in method in common.";
+    "The server names methods that this client does not have.";
+    "The method's name or number.";
+    ["Use a client that has the method, or set another for this account."];
+
+    "login-not-allowed-for-role" Login DBA;
+    "The account exists and may not sign in.";
+    "Refused although the password was right, or where none is asked.";
+    "A proven password means that the account exists.";
+    ["Give the account the right to sign in, or use another."];
+
+    "account-limit-reached" Login DBA;
+    "This account or database has reached its own connection limit.";
+    "Refused after a successful proof, by the account's or database's limit.";
+    "The server itself has room: other accounts get in.";
+    ["End idle connections of this account, or raise its limit."];
+
+    "database-missing" Session DBA;
+    "The database does not exist on this server.";
+    "Sign-in succeeds, then the database is unknown.";
+    "The server says so.";
+    ["Create the database, or correct its name or the server."];
+
+    "database-not-permitted" Session DBA;
+    "This user may not connect to this database.";
+    "Sign-in succeeds, then the database is refused.";
+    "The server says so.";
+    ["Grant this user the right to connect to it."];
+
+    "database-takes-no-connections" Session DBA;
+    "The database is switched off for connections.";
+    "Sign-in succeeds, then the database takes nobody.";
+    "The server says so.";
+    ["Allow connections to it again, or use another database."];
+
+    "read-only-instance" Session DEVELOPER;
+    "A read-only replica answered, where a writable server was asked for.";
+    "The session opens on a server in recovery.";
+    "The server says that it is in recovery.";
+    ["Point the settings at the primary."];
+
+    "something-else" Settings None;
+    "Something that this table does not hold.";
+    "Anything.";
+    "The honest rest.";
+    ["Read the facts above; show them to whoever runs the server."];
+}
+
+/// Cautions: for what is worth a look beside the verdict.
+pub const CAUTIONS: &[(&str, &str)] = &[
+    ("tls-off", "the line is not encrypted"),
+    ("secret-on-command-line", "the password stands in the process list for all to see"),
+    ("empty-password", "the password is explicitly empty"),
+    ("address-dead-but-skipped", "an address of the name does not answer, and this client skips it"),
+    ("plaintext-withheld", "the server asks for the password in clear; it was not sent"),
+    ("beyond-us", "this version of chronaxis cannot go further; that says nothing about the server"),
+    ("administrator-account-used", "the settings use an administrator's account"),
+];

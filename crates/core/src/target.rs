@@ -1,0 +1,203 @@
+//! One connection to look into, as it was told.
+
+use std::collections::BTreeMap;
+use std::fmt;
+use std::net::IpAddr;
+
+use serde::{Deserialize, Serialize};
+
+use crate::fact::Fact;
+use crate::secret::{Secret, Shape};
+use crate::settings::Defect;
+use crate::told::{Origin, Told};
+
+/// The protocol spoken.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum EngineId {
+    /// PostgreSQL's protocol, version 3.
+    Postgresql,
+}
+
+impl EngineId {
+    /// The name by which options and outputs call it.
+    pub fn as_str(self) -> &'static str {
+        match self {
+            EngineId::Postgresql => "postgresql",
+        }
+    }
+
+    /// The name by which people call it.
+    pub fn title(self) -> &'static str {
+        match self {
+            EngineId::Postgresql => "PostgreSQL",
+        }
+    }
+}
+
+/// The client family whose rules the verdict follows: which address it takes first, what
+/// it does by default, what it falls back to, what it trusts.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum ClientId {
+    /// PostgreSQL's own C library.
+    Libpq,
+}
+
+impl ClientId {
+    /// The name by which outputs call it.
+    pub fn as_str(self) -> &'static str {
+        match self {
+            ClientId::Libpq => "libpq",
+        }
+    }
+}
+
+/// Where a target is to be found.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(untagged)]
+pub enum End {
+    /// A host, by name or address, and a port.
+    Host {
+        /// Name or literal address, as told.
+        host: String,
+        /// TCP port.
+        port: u16,
+    },
+    /// A socket file on this machine.
+    Socket {
+        /// Its whole path.
+        socket: String,
+    },
+}
+
+impl fmt::Display for End {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            End::Host { host, port } if host.contains(':') => write!(f, "[{host}]:{port}"),
+            End::Host { host, port } => write!(f, "{host}:{port}"),
+            End::Socket { socket } => f.write_str(socket),
+        }
+    }
+}
+
+impl End {
+    /// The address, where the host is one and no name.
+    pub fn literal(&self) -> Option<IpAddr> {
+        match self {
+            End::Host { host, .. } => host.parse().ok(),
+            End::Socket { .. } => None,
+        }
+    }
+}
+
+/// Everything that the client was told, each value with its origin.
+#[derive(Clone, Debug)]
+pub struct Target {
+    /// What outputs call this connection.
+    pub label: String,
+    /// The protocol.
+    pub engine: EngineId,
+    /// Whose rules count.
+    pub client: ClientId,
+    /// Where to go; none where the settings do not say it in a way that can be dialled.
+    pub ends: Vec<End>,
+    /// The database asked for.
+    pub database: Option<String>,
+    /// The account.
+    pub user: Option<String>,
+    /// The password, which may be empty.
+    pub secret: Option<Told<Secret>>,
+    /// Further values, under the engine's own names.
+    pub options: BTreeMap<String, String>,
+    /// Where each value came from: `host`, `port`, `database`, `user`, `secret`, options.
+    pub origins: BTreeMap<String, Origin>,
+    /// In which form it was written, in words.
+    pub form: String,
+    /// What is wrong with it.
+    pub defects: Vec<Defect>,
+    /// What else was seen while it was put together: password files, read or skipped.
+    pub remarks: Vec<Fact>,
+}
+
+impl Target {
+    /// What may be shown and saved of it.
+    pub fn shown(&self) -> ShownTarget {
+        ShownTarget {
+            label: self.label.clone(),
+            engine: self.engine,
+            client: self.client,
+            ends: self.ends.clone(),
+            database: self.database.clone(),
+            user: self.user.clone(),
+            secret: ShownSecret::of(self.secret.as_ref().map(|s| &s.value)),
+            options: self.options.clone(),
+            origins: self.origins.clone(),
+            form: self.form.clone(),
+        }
+    }
+
+    /// An option's value, or the client's default for it.
+    pub fn option_or<'a>(&'a self, name: &str, default: &'a str) -> &'a str {
+        self.options.get(name).map_or(default, String::as_str)
+    }
+}
+
+/// A secret by its shape.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct ShownSecret {
+    /// Whether there is one.
+    pub present: bool,
+    /// Its shape in words.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub shape: Option<String>,
+    /// Its shape for the judge.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub form: Option<Shape>,
+}
+
+impl ShownSecret {
+    /// The shape of this secret, or of none.
+    pub fn of(secret: Option<&Secret>) -> ShownSecret {
+        let form = secret.map(Secret::shape);
+        ShownSecret {
+            present: secret.is_some(),
+            shape: form.as_ref().map(Shape::to_string),
+            form,
+        }
+    }
+}
+
+/// A target in the form in which it is shown, saved and judged: without the secret.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct ShownTarget {
+    /// What outputs call this connection.
+    pub label: String,
+    /// The protocol.
+    pub engine: EngineId,
+    /// Whose rules count.
+    pub client: ClientId,
+    /// Where to go.
+    pub ends: Vec<End>,
+    /// The database asked for.
+    pub database: Option<String>,
+    /// The account.
+    pub user: Option<String>,
+    /// The secret's shape.
+    pub secret: ShownSecret,
+    /// Further values, under the engine's own names.
+    pub options: BTreeMap<String, String>,
+    /// Where each value came from.
+    pub origins: BTreeMap<String, Origin>,
+    /// In which form it was written, in words.
+    pub form: String,
+}
+
+impl ShownTarget {
+    /// Whether a file holds this connection's settings, rather than a bare string.
+    pub fn from_file(&self) -> bool {
+        self.origins
+            .iter()
+            .any(|(key, o)| key != "secret" && matches!(o, Origin::File { .. }))
+    }
+}

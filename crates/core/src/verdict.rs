@@ -1,0 +1,385 @@
+//! The verdict: what follows from the judgement and the weights, in words.
+
+mod also_found;
+mod handover;
+mod next_test;
+
+use serde::{Deserialize, Serialize};
+
+use crate::inference::{self, Answers, Candidate, Weighed};
+use crate::judge::{Evidence, Judgement, PathView, Symptom, judge};
+use crate::knowledge::causes::{self, Owner};
+use crate::knowledge::questions::Question;
+use crate::layer::Layer;
+use crate::order::Endpoint;
+use crate::settings::Place;
+
+/// How it stands.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum State {
+    /// Everything asked for succeeded.
+    Working,
+    /// It failed, and one cause stands out.
+    Broken,
+    /// It failed and none does, or it could not be tested to the end from here.
+    Undecided,
+}
+
+impl State {
+    /// The word for it in outputs.
+    pub fn as_str(self) -> &'static str {
+        match self {
+            State::Working => "working",
+            State::Broken => "broken",
+            State::Undecided => "undecided",
+        }
+    }
+}
+
+/// A test to make next.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct NextTest {
+    /// The question that it answers.
+    pub question: String,
+    /// What to do, and what each outcome would mean.
+    pub what: String,
+    /// A command for it, where there is one.
+    pub command: Option<String>,
+}
+
+/// The verdict.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Verdict {
+    /// How it stands.
+    pub state: State,
+    /// The last layer that was asked for and can be reached.
+    pub as_far_as: Layer,
+    /// Where it stopped.
+    pub seen_at: Option<Layer>,
+    /// How it stopped: `port/silent`.
+    pub symptom: Option<String>,
+    /// The first cause.
+    pub cause: Option<String>,
+    /// Where the cause belongs.
+    pub layer: Option<Layer>,
+    /// The first cause's probability.
+    pub probability: Option<f64>,
+    /// One sentence.
+    pub headline: String,
+    /// Who can fix it.
+    pub owner: Option<Owner>,
+    /// What to do.
+    pub fix: Vec<String>,
+    /// The ready paragraph for whoever can fix it.
+    pub handover: Option<String>,
+    /// What to test next.
+    pub next_test: Option<NextTest>,
+}
+
+/// An answer that moved a cause.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Moved {
+    /// The question.
+    pub question: String,
+    /// Its answer.
+    pub answer: String,
+    /// By how much.
+    pub factor: f64,
+    /// What was seen.
+    pub text: String,
+}
+
+/// A cause in the running, as it is shown.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct ShownCause {
+    /// Its id.
+    pub id: String,
+    /// Where it belongs.
+    pub layer: Layer,
+    /// Who can fix it.
+    pub owner: Option<Owner>,
+    /// Its probability.
+    pub probability: f64,
+    /// Answers that speak for it.
+    #[serde(rename = "for")]
+    pub speaks_for: Vec<Moved>,
+    /// Answers that speak against it.
+    pub against: Vec<Moved>,
+}
+
+/// A cause that is out.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct RuledOut {
+    /// Its id.
+    pub id: String,
+    /// The answer that rules it out.
+    pub because: Because,
+}
+
+/// Why a cause is out.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Because {
+    /// The question.
+    pub question: String,
+    /// Its answer.
+    pub answer: String,
+    /// What was seen.
+    pub text: String,
+}
+
+/// Something else that was seen on the way.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct AlsoFound {
+    /// Its id, of a cause or a caution.
+    pub id: String,
+    /// Where it belongs.
+    pub layer: Layer,
+    /// What it is.
+    pub text: String,
+    /// Where in the settings.
+    pub place: Option<Place>,
+}
+
+/// A path with the first cause of its own.
+#[derive(Clone, Debug, PartialEq)]
+pub struct PathVerdict {
+    /// Its symptom.
+    pub symptom: Option<Symptom>,
+    /// Its first cause.
+    pub cause: Option<&'static str>,
+    /// That cause's probability.
+    pub probability: Option<f64>,
+}
+
+/// Everything that follows from a log.
+#[derive(Clone, Debug)]
+pub struct Assessment {
+    /// The layers, the paths, how it stands.
+    pub judgement: Judgement,
+    /// Each path's own first cause, in the order of the judgement's paths.
+    pub paths: Vec<PathVerdict>,
+    /// The verdict.
+    pub verdict: Verdict,
+    /// The causes in the running.
+    pub causes: Vec<ShownCause>,
+    /// The causes that are out.
+    pub ruled_out: Vec<RuledOut>,
+    /// What else was seen.
+    pub also_found: Vec<AlsoFound>,
+}
+
+/// When and where a run was made, for the hand-over's words.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Occasion {
+    /// When it began, RFC 3339, UTC.
+    pub started: String,
+    /// The machine's name.
+    pub host: String,
+}
+
+/// Judges a log, weighs the causes, and puts the result into words.
+pub fn assess(evidence: Evidence<'_>, occasion: &Occasion) -> Assessment {
+    let judgement = judge(evidence);
+    let view = decisive_view(evidence, &judgement);
+    let weighed = judgement.stand.symptom.map(|symptom| {
+        let answers = answers_for(&view, symptom);
+        let weighed = inference::weigh(symptom, &answers);
+        (symptom, answers, weighed)
+    });
+    let paths = path_verdicts(evidence, &judgement);
+    let also_found = also_found::collect(evidence, &judgement);
+    let verdict = verdict_of(evidence, &judgement, &view, weighed.as_ref(), occasion);
+    let (causes, ruled_out) = match &weighed {
+        Some((_, _, weighed)) => shown_causes(weighed),
+        None => (Vec::new(), Vec::new()),
+    };
+    Assessment {
+        judgement,
+        paths,
+        verdict,
+        causes,
+        ruled_out,
+        also_found,
+    }
+}
+
+/// The answers that the log holds for a path and a symptom.
+pub fn answers_for(view: &PathView<'_>, symptom: Symptom) -> Answers {
+    Question::ALL
+        .iter()
+        .filter_map(|q| Some((*q, q.answer(view, symptom)?)))
+        .collect()
+}
+
+/// The path that decides, or a stand-in without facts where none was reached.
+pub fn decisive_view<'a>(evidence: Evidence<'a>, judgement: &Judgement) -> PathView<'a> {
+    let endpoint = judgement
+        .decisive
+        .and_then(|i| judgement.paths.get(i))
+        .map_or(Endpoint::Socket(String::new()), |p| p.endpoint.clone());
+    PathView::new(evidence, &endpoint)
+}
+
+fn path_verdicts(evidence: Evidence<'_>, judgement: &Judgement) -> Vec<PathVerdict> {
+    judgement
+        .paths
+        .iter()
+        .map(|path| {
+            let symptom = path.stand.symptom;
+            let first = symptom.and_then(|symptom| {
+                let view = PathView::new(evidence, &path.endpoint);
+                let weighed = inference::weigh(symptom, &answers_for(&view, symptom));
+                weighed.candidates.into_iter().next()
+            });
+            PathVerdict {
+                symptom,
+                cause: first.as_ref().map(|c| c.id),
+                probability: first.map(|c| round(c.probability)),
+            }
+        })
+        .collect()
+}
+
+fn verdict_of(
+    evidence: Evidence<'_>,
+    judgement: &Judgement,
+    view: &PathView<'_>,
+    weighed: Option<&(Symptom, Answers, Weighed)>,
+    occasion: &Occasion,
+) -> Verdict {
+    let stand = judgement.stand;
+    let first = weighed.and_then(|(_, _, w)| w.candidates.first());
+    let decided = weighed.is_some_and(|(_, _, w)| w.decided());
+    let state = match (stand.works(), stand.untold, decided) {
+        (true, _, _) => State::Working,
+        (false, None, true) => State::Broken,
+        (false, _, _) => State::Undecided,
+    };
+    let entry = first.and_then(|c| causes::cause(c.id));
+    let symptom = stand.symptom;
+    let next_test = weighed
+        .filter(|_| state == State::Undecided)
+        .and_then(|(symptom, answers, _)| next_test::choose(view, *symptom, answers))
+        .or_else(|| next_test::for_untold(evidence, stand))
+        .or_else(|| symptom.and_then(|_| next_test::after_the_fix(evidence)));
+    let handover = first
+        .zip(entry)
+        .map(|(_, entry)| handover::paragraph(view, judgement, entry, state, occasion));
+    Verdict {
+        state,
+        as_far_as: evidence.scope.until,
+        seen_at: symptom.map(Symptom::layer).or(stand.untold),
+        symptom: symptom.map(|s| s.to_string()),
+        cause: first.map(|c| c.id.to_owned()),
+        layer: entry.map(|e| e.layer),
+        probability: first.map(|c| round(c.probability)),
+        headline: headline(evidence, judgement, state, first, weighed),
+        owner: entry.and_then(|e| e.owner),
+        fix: fix(evidence, entry),
+        handover,
+        next_test,
+    }
+}
+
+fn fix(evidence: Evidence<'_>, entry: Option<&causes::Cause>) -> Vec<String> {
+    let mut out: Vec<String> = entry
+        .into_iter()
+        .flat_map(|e| e.fix.iter().map(|f| (*f).to_owned()))
+        .collect();
+    if let Some(mended) = entry.and_then(|e| also_found::mended(evidence, e.id)) {
+        out.insert(0, format!("Write it as: {mended}"));
+    }
+    out
+}
+
+fn headline(
+    evidence: Evidence<'_>,
+    judgement: &Judgement,
+    state: State,
+    first: Option<&Candidate>,
+    weighed: Option<&(Symptom, Answers, Weighed)>,
+) -> String {
+    let entry = first.and_then(|c| causes::cause(c.id));
+    match (state, entry) {
+        (State::Working, _) => format!(
+            "It works, as far as {}.",
+            evidence.scope.until
+        ),
+        (State::Broken, Some(entry)) => entry.headline.to_owned(),
+        (_, Some(entry)) if judgement.stand.untold.is_some() => entry.headline.to_owned(),
+        (_, Some(_)) => {
+            let names: Vec<&str> = weighed
+                .map(|(_, _, w)| plausible(w).map(|c| c.id).collect())
+                .unwrap_or_default();
+            match names.as_slice() {
+                [only] if *only == causes::SOMETHING_ELSE => {
+                    "It failed in a way that points to no known cause.".to_owned()
+                }
+                names => format!("It failed; from here it is {}.", names.join(" or ")),
+            }
+        }
+        (_, None) => {
+            let layer = judgement.stand.untold.unwrap_or(evidence.scope.until);
+            format!("The way is clear up to {layer}, which could not be tested from here.")
+        }
+    }
+}
+
+/// The candidates that a person would still name.
+fn plausible(weighed: &Weighed) -> impl Iterator<Item = &Candidate> {
+    let top = weighed.candidates.first().map_or(0.0, |c| c.probability);
+    weighed
+        .candidates
+        .iter()
+        .filter(move |c| c.probability >= 0.1 && c.probability * 4.0 >= top)
+        .take(3)
+}
+
+fn shown_causes(weighed: &Weighed) -> (Vec<ShownCause>, Vec<RuledOut>) {
+    let mut causes = Vec::new();
+    let mut ruled_out = Vec::new();
+    for candidate in &weighed.candidates {
+        let entry = causes::cause(candidate.id);
+        let moved = |wanted: fn(f64) -> bool| -> Vec<Moved> {
+            candidate
+                .reasons
+                .iter()
+                .filter(|r| wanted(r.factor))
+                .map(|r| Moved {
+                    question: r.question.as_str().to_owned(),
+                    answer: r.answer.word.to_owned(),
+                    factor: round(r.factor),
+                    text: r.answer.text.clone(),
+                })
+                .collect()
+        };
+        let against = moved(|f| f < 1.0);
+        if candidate.probability < 0.01
+            && let Some(worst) = against.first()
+        {
+            ruled_out.push(RuledOut {
+                id: candidate.id.to_owned(),
+                because: Because {
+                    question: worst.question.clone(),
+                    answer: worst.answer.clone(),
+                    text: worst.text.clone(),
+                },
+            });
+        }
+        causes.push(ShownCause {
+            id: candidate.id.to_owned(),
+            layer: entry.map_or(Layer::Settings, |e| e.layer),
+            owner: entry.and_then(|e| e.owner),
+            probability: round(candidate.probability),
+            speaks_for: moved(|f| f > 1.0),
+            against,
+        });
+    }
+    (causes, ruled_out)
+}
+
+/// Four digits are more than the table knows.
+fn round(value: f64) -> f64 {
+    (value * 1e4).round() / 1e4
+}

@@ -1,0 +1,108 @@
+//! The ready paragraph for whoever can fix it: addresses, ports, times in UTC, facts; no
+//! secret.
+
+use super::{Occasion, State};
+use crate::fact::Fact;
+use crate::judge::{Judgement, PathView};
+use crate::knowledge::causes::{Cause, Owner};
+use crate::layer::{Layer, Outcome};
+
+pub(super) fn paragraph(
+    view: &PathView<'_>,
+    judgement: &Judgement,
+    cause: &Cause,
+    state: State,
+    occasion: &Occasion,
+) -> String {
+    let mut sentences = vec![opening(view, occasion)];
+    let faults = judgement
+        .layers
+        .iter()
+        .filter(|l| l.outcome == Outcome::Fault && !l.summary.is_empty());
+    for layer in faults {
+        sentences.push(format!("At {}: {}.", layer.layer, layer.summary.trim_end_matches('.')));
+    }
+    sentences.extend(network_facts(view, cause));
+    sentences.extend(server_facts(view, cause));
+    let likely = if state == State::Broken { "This points to" } else { "Most likely" };
+    sentences.push(format!("{likely}: {} ({})", cause.headline.trim_end_matches('.'), cause.id));
+    let mut text = sentences.join(" ");
+    text.push('.');
+    text
+}
+
+fn opening(view: &PathView<'_>, occasion: &Occasion) -> String {
+    let target = view.evidence.target;
+    let to = if view.endpoint.ip().is_some() {
+        view.endpoint.to_string()
+    } else {
+        target
+            .ends
+            .first()
+            .map_or_else(|| "the target".to_owned(), ToString::to_string)
+    };
+    let user = target.user.as_deref().unwrap_or("-");
+    let database = target.database.as_deref().unwrap_or("-");
+    format!(
+        "On {} the machine {}{} tried {} at {} as user {}, database {}.",
+        occasion.started,
+        occasion.host,
+        source(view),
+        target.engine.title(),
+        crate::redact::visible(&to),
+        crate::redact::visible(user),
+        crate::redact::visible(database),
+    )
+}
+
+/// This side's address and port, as far as they are known.
+fn source(view: &PathView<'_>) -> String {
+    let socket = view.find(|fact| match fact {
+        Fact::PortConnected { from, .. }
+        | Fact::PortRefused { from, .. }
+        | Fact::PortUnreachable { from, .. } => *from,
+        _ => None,
+    });
+    let address = view.find(|fact| match fact {
+        Fact::RouteFound { source } => Some(*source),
+        _ => None,
+    });
+    match (socket, address) {
+        (Some(socket), _) => format!(" (from {} port {}, TCP)", socket.ip(), socket.port()),
+        (None, Some(address)) => format!(" (from {address}, TCP)"),
+        (None, None) => String::new(),
+    }
+}
+
+fn network_facts(view: &PathView<'_>, cause: &Cause) -> Vec<String> {
+    if cause.layer > Layer::Listener || view.endpoint.ip().is_none() {
+        return Vec::new();
+    }
+    let mut out = Vec::new();
+    let control = crate::knowledge::questions::Question::ControlPort;
+    if let Some(answer) = control.answer(view, crate::judge::Symptom::PortSilent) {
+        out.push(format!("For comparison, {}.", answer.text));
+    }
+    if cause.owner == Some(Owner::Network) {
+        out.push("Please look in the filter's log for this source, destination and time.".to_owned());
+    }
+    out
+}
+
+fn server_facts(view: &PathView<'_>, cause: &Cause) -> Vec<String> {
+    let refusal = view.find(|fact| match fact {
+        Fact::ServerRefused { code, routine, .. } => Some((code, routine)),
+        _ => None,
+    });
+    let Some((code, routine)) = refusal else {
+        return Vec::new();
+    };
+    let mut out = Vec::new();
+    if let Some(routine) = routine {
+        out.push(format!("The server's code is {code}, from its routine {routine}."));
+    }
+    if cause.layer >= Layer::Login {
+        out.push("The server's log at that time says more than the client is told.".to_owned());
+    }
+    out
+}

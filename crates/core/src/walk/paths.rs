@@ -1,0 +1,292 @@
+//! The paths of one target: their attempts, their lines, their control ports.
+
+use std::collections::BTreeMap;
+use std::net::{IpAddr, SocketAddr};
+
+use super::SHORT_SILENCE;
+use crate::layer::Micros;
+use crate::order::{Endpoint, LineId};
+
+/// How far a path is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Standing {
+    /// Attempts run or are planned.
+    Trying,
+    /// A line rests on it.
+    Connected(LineId),
+    /// Its line was taken and walked.
+    Walked,
+    /// Answered, and not by a connection.
+    Refused,
+    /// All attempts ended without an answer.
+    Silent,
+    /// No longer of interest.
+    GivenUp,
+}
+
+/// One path.
+#[derive(Debug)]
+pub(super) struct Path {
+    endpoint: Endpoint,
+    standing: Standing,
+    began: Micros,
+    until: Micros,
+    attempts: u32,
+    most_attempts: u32,
+    next_attempt: Option<Micros>,
+    route_seen: bool,
+    earlier: bool,
+}
+
+impl Path {
+    pub(super) fn endpoint(&self) -> &Endpoint {
+        &self.endpoint
+    }
+
+    pub(super) fn attempts(&self) -> u32 {
+        self.attempts
+    }
+
+    pub(super) fn began(&self) -> Micros {
+        self.began
+    }
+
+    pub(super) fn is_silent(&self) -> bool {
+        self.standing == Standing::Silent
+    }
+
+    /// Whether it stands before the path that was walked, in the client's order.
+    pub(super) fn is_earlier(&self) -> bool {
+        self.earlier
+    }
+}
+
+/// The state of a host's one control port.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Control {
+    Due { from: Micros, port: u16, until: Micros },
+    Running,
+    Done,
+}
+
+/// All paths, in the client's order.
+#[derive(Debug, Default)]
+pub(super) struct Paths {
+    all: Vec<Path>,
+    controls: BTreeMap<IpAddr, Control>,
+    walked: bool,
+}
+
+impl Paths {
+    pub(super) fn new(
+        endpoints: impl Iterator<Item = Endpoint>,
+        now: Micros,
+        patience: Micros,
+        most_attempts: u32,
+    ) -> Paths {
+        let all: Vec<Path> = endpoints
+            .map(|endpoint| Path {
+                endpoint,
+                standing: Standing::Trying,
+                began: now,
+                until: now.after(patience),
+                attempts: 0,
+                most_attempts: most_attempts.max(1),
+                next_attempt: Some(now),
+                route_seen: false,
+                earlier: false,
+            })
+            .collect();
+        let mut controls = BTreeMap::new();
+        for path in &all {
+            if let Endpoint::Tcp(to) = &path.endpoint {
+                let port = if to.port() > 1 { to.port() - 1 } else { 2 };
+                controls.entry(to.ip()).or_insert(Control::Due {
+                    from: now.after(SHORT_SILENCE),
+                    port,
+                    until: path.until,
+                });
+            }
+        }
+        Paths {
+            all,
+            controls,
+            walked: false,
+        }
+    }
+
+    pub(super) fn get(&self, index: usize) -> Option<&Path> {
+        self.all.get(index)
+    }
+
+    /// Notes that the route of a path is known; gives whether it was before.
+    pub(super) fn seen_route(&mut self, index: usize) -> bool {
+        self.all
+            .get_mut(index)
+            .is_some_and(|p| std::mem::replace(&mut p.route_seen, true))
+    }
+
+    /// The next attempt that is due, with the time by which it must have ended. The
+    /// attempts of a silent path are spread over its one patience.
+    pub(super) fn take_due_attempt(&mut self, now: Micros) -> Option<(usize, Endpoint, Micros)> {
+        let (index, path) = self
+            .all
+            .iter_mut()
+            .enumerate()
+            .find(|(_, p)| p.standing == Standing::Trying && p.next_attempt.is_some_and(|at| at <= now))?;
+        path.attempts += 1;
+        let patience = path.until.since(path.began).0;
+        let share = patience / u64::from(path.most_attempts);
+        path.next_attempt = (path.attempts < path.most_attempts && share > 0)
+            .then(|| path.began.after(Micros(share * u64::from(path.attempts))));
+        Some((index, path.endpoint.clone(), path.until))
+    }
+
+    /// The control port that is due. It is due only while its host has a path that did
+    /// not connect.
+    pub(super) fn take_due_control(&mut self, now: Micros) -> Option<(SocketAddr, Micros)> {
+        let all = &self.all;
+        let in_doubt = |host: IpAddr| {
+            all.iter().any(|p| {
+                p.endpoint.ip() == Some(host)
+                    && matches!(p.standing, Standing::Trying | Standing::Refused)
+            })
+        };
+        let (host, control) = self.controls.iter_mut().find(|(host, control)| {
+            matches!(control, Control::Due { from, .. } if *from <= now) && in_doubt(**host)
+        })?;
+        let Control::Due { port, until, .. } = *control else {
+            return None;
+        };
+        *control = Control::Running;
+        Some(((*host, port).into(), until.max(now.after(SHORT_SILENCE))))
+    }
+
+    pub(super) fn control_done(&mut self, host: IpAddr) {
+        self.controls.insert(host, Control::Done);
+    }
+
+    /// A line rests on a path. Gives the line back that is one too many.
+    pub(super) fn connected(&mut self, index: usize, line: LineId) -> Option<LineId> {
+        let path = self.all.get_mut(index)?;
+        if matches!(path.standing, Standing::Connected(_) | Standing::Walked) {
+            return Some(line);
+        }
+        path.standing = Standing::Connected(line);
+        path.next_attempt = None;
+        if let Some(host) = path.endpoint.ip()
+            && matches!(self.controls.get(&host), Some(Control::Due { .. }))
+        {
+            self.controls.insert(host, Control::Done);
+        }
+        None
+    }
+
+    /// An attempt was answered, and not by a connection. A second one soon after tells
+    /// whether that lasts; its host's control port is due now.
+    pub(super) fn refused(&mut self, index: usize, again: Micros) {
+        let Some(path) = self.all.get_mut(index) else {
+            return;
+        };
+        if matches!(path.standing, Standing::Connected(_) | Standing::Walked) {
+            return;
+        }
+        let local = matches!(path.endpoint, Endpoint::Socket(_));
+        if path.attempts < path.most_attempts && !local {
+            path.next_attempt = Some(again);
+        } else {
+            path.standing = Standing::Refused;
+            path.next_attempt = None;
+        }
+        if let Some(host) = path.endpoint.ip()
+            && let Some(Control::Due { from, .. }) = self.controls.get_mut(&host)
+        {
+            *from = Micros(0);
+        }
+    }
+
+    pub(super) fn unanswered(&mut self, index: usize) {
+        if let Some(path) = self.all.get_mut(index)
+            && path.standing == Standing::Trying
+        {
+            path.standing = Standing::Silent;
+            path.next_attempt = None;
+        }
+    }
+
+    /// Nothing more is tried on this path.
+    pub(super) fn give_up(&mut self, index: usize) {
+        if let Some(path) = self.all.get_mut(index)
+            && path.standing == Standing::Trying
+        {
+            path.standing = Standing::GivenUp;
+            path.next_attempt = None;
+        }
+    }
+
+    /// The path to walk: the first in the client's order that is connected, once every
+    /// earlier one has failed or been silent for a short time.
+    pub(super) fn ready(&self, now: Micros) -> Option<usize> {
+        if self.walked {
+            return None;
+        }
+        let index = self
+            .all
+            .iter()
+            .position(|p| matches!(p.standing, Standing::Connected(_)))?;
+        let passed = |p: &Path| match p.standing {
+            Standing::Trying => p.began.after(SHORT_SILENCE) <= now,
+            _ => true,
+        };
+        self.all.iter().take(index).all(passed).then_some(index)
+    }
+
+    pub(super) fn take_line(&mut self, index: usize) -> Option<(LineId, Endpoint)> {
+        for earlier in self.all.iter_mut().take(index) {
+            earlier.earlier = true;
+        }
+        let path = self.all.get_mut(index)?;
+        let Standing::Connected(line) = path.standing else {
+            return None;
+        };
+        path.standing = Standing::Walked;
+        self.walked = true;
+        Some((line, path.endpoint.clone()))
+    }
+
+    pub(super) fn leftover_lines(&mut self) -> Vec<LineId> {
+        self.all
+            .iter_mut()
+            .filter_map(|p| match p.standing {
+                Standing::Connected(line) => {
+                    p.standing = Standing::Walked;
+                    Some(line)
+                }
+                _ => None,
+            })
+            .collect()
+    }
+
+    pub(super) fn all_tried(&self) -> bool {
+        self.all.iter().all(|p| p.next_attempt.is_none())
+    }
+
+    /// When something is due next.
+    pub(super) fn next_due(&self, now: Micros) -> Option<Micros> {
+        let attempts = self
+            .all
+            .iter()
+            .filter(|p| p.standing == Standing::Trying)
+            .filter_map(|p| p.next_attempt);
+        let controls = self.controls.values().filter_map(|c| match c {
+            Control::Due { from, .. } => Some(*from),
+            _ => None,
+        });
+        let patience = self
+            .all
+            .iter()
+            .filter(|p| p.standing == Standing::Trying)
+            .map(|p| p.began.after(SHORT_SILENCE));
+        attempts.chain(controls).chain(patience).filter(|at| *at > now).min()
+    }
+}

@@ -1,0 +1,106 @@
+//! The leave to try a secret: at most one failed sign-in per server and account in a run.
+
+use std::collections::BTreeMap;
+
+use crate::conversation::Withheld;
+use crate::order::Endpoint;
+use crate::secret::Secret;
+
+/// Whose sign-ins are counted together.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Account {
+    /// The server: a resolved address and port, or a socket file.
+    pub server: Endpoint,
+    /// The account's name.
+    pub user: String,
+}
+
+/// The leave to prove who one is, once. It carries the secret, and nothing else does: a
+/// conversation that holds none can send nothing derived from one. It cannot be copied,
+/// and only a [`Ledger`] makes it.
+pub struct Permit {
+    account: Account,
+    label: String,
+    secret: Secret,
+    spent: bool,
+    accepted: bool,
+}
+
+impl Permit {
+    /// The secret, for a proof that is sent now. From here on the permit counts as spent,
+    /// until the server accepts the proof.
+    pub fn spend(&mut self) -> &Secret {
+        self.spent = true;
+        &self.secret
+    }
+
+    /// The server accepted the proof.
+    pub fn accepted(&mut self) {
+        self.accepted = true;
+    }
+}
+
+impl std::fmt::Debug for Permit {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "Permit({:?})", self.account)
+    }
+}
+
+/// What became of an account's one try.
+enum Entry {
+    /// A line holds the permit.
+    Out,
+    /// It was refused, or not answered.
+    Refused { secret: Secret, label: String },
+}
+
+/// What all targets of a run share: who may still try a secret where.
+#[derive(Default)]
+pub struct Ledger {
+    entries: BTreeMap<Account, Entry>,
+}
+
+impl Ledger {
+    /// Asks for the leave to try this secret.
+    ///
+    /// # Errors
+    /// Says why not: another line of the run holds the permit, or an earlier try failed.
+    pub fn ask(
+        &mut self,
+        account: Account,
+        label: &str,
+        secret: &Secret,
+    ) -> Result<Permit, Withheld> {
+        match self.entries.get(&account) {
+            Some(Entry::Refused { secret: tried, label }) if tried == secret => {
+                return Err(Withheld::RefusedBefore(label.clone()));
+            }
+            Some(_) => return Err(Withheld::Spent),
+            None => {}
+        }
+        self.entries.insert(account.clone(), Entry::Out);
+        Ok(Permit {
+            account,
+            label: label.to_owned(),
+            secret: secret.clone(),
+            spent: false,
+            accepted: false,
+        })
+    }
+
+    /// Takes a permit back. Unspent, or spent with success, it costs nothing.
+    pub fn settle(&mut self, permit: Permit) {
+        let Permit {
+            account,
+            label,
+            secret,
+            spent,
+            accepted,
+        } = permit;
+        if spent && !accepted {
+            self.entries.insert(account, Entry::Refused { secret, label });
+        } else {
+            self.entries.remove(&account);
+        }
+    }
+}

@@ -1,0 +1,30 @@
+//! The run's own clock.
+
+use std::time::{Duration, Instant};
+
+use chronaxis_core::layer::Micros;
+
+/// Counts from the beginning of the run.
+#[derive(Clone, Copy, Debug)]
+pub struct Clock {
+    start: Instant,
+}
+
+impl Clock {
+    /// Begins now.
+    pub fn start() -> Clock {
+        Clock {
+            start: Instant::now(),
+        }
+    }
+
+    /// The time since then.
+    pub fn now(&self) -> Micros {
+        Micros(u64::try_from(self.start.elapsed().as_micros()).unwrap_or(u64::MAX))
+    }
+
+    /// A moment of the run as the runtime's timers want it.
+    pub(crate) fn instant(&self, at: Micros) -> tokio::time::Instant {
+        tokio::time::Instant::from_std(self.start + Duration::from_micros(at.0))
+    }
+}

@@ -1,0 +1,13 @@
+//! Carries out the orders of the core on the real network, and says what came of them.
+//! Nothing is judged here.
+
+mod clock;
+mod connect;
+mod drive;
+mod error_queue;
+mod errors;
+mod line;
+mod look_up;
+
+pub use clock::Clock;
+pub use drive::run;

@@ -1,0 +1,94 @@
+//! A line: the socket and the conversation over it.
+
+use std::io;
+
+use chronaxis_core::conversation::{Conversation, Input, Output};
+use chronaxis_core::fact::{Beyond, Fact};
+use chronaxis_core::layer::{Layer, Micros};
+use chronaxis_core::order::Ended;
+use chronaxis_core::redact::Redactor;
+use tokio::io::{AsyncReadExt, AsyncWriteExt};
+use tokio::net::{TcpStream, UnixStream};
+use tokio::time::timeout_at;
+
+use crate::clock::Clock;
+
+/// The socket.
+pub(crate) enum Stream {
+    Tcp(TcpStream),
+    Socket(UnixStream),
+}
+
+impl Stream {
+    async fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+        match self {
+            Stream::Tcp(stream) => stream.read(buffer).await,
+            Stream::Socket(stream) => stream.read(buffer).await,
+        }
+    }
+
+    async fn write_all(&mut self, bytes: &[u8]) -> io::Result<()> {
+        match self {
+            Stream::Tcp(stream) => stream.write_all(bytes).await,
+            Stream::Socket(stream) => stream.write_all(bytes).await,
+        }
+    }
+}
+
+/// The socket and the conversation.
+pub(crate) struct Line {
+    pub(crate) stream: Stream,
+    pub(crate) talk: Box<dyn Conversation>,
+}
+
+impl Line {
+    /// Hands in what happened, and carries the conversation on until it rests or is over,
+    /// at `until` at the latest.
+    pub(crate) async fn carry_on(
+        &mut self,
+        first: Input<'_>,
+        clock: Clock,
+        until: Micros,
+        observe: &mut (dyn FnMut(Layer, Fact) + Send),
+    ) -> Ended {
+        self.talk.handle(clock.now(), first);
+        let mut give_up = until;
+        let mut buffer = [0u8; 4096];
+        loop {
+            while let Some(output) = self.talk.poll() {
+                match output {
+                    Output::Send(bytes) => {
+                        // A failed write says less than what can still be read.
+                        let _ = timeout_at(clock.instant(give_up), self.stream.write_all(&bytes)).await;
+                    }
+                    Output::Secure => {
+                        let detail = Redactor::default()
+                            .text("the line would have to be encrypted from here");
+                        let refused = Input::NotSecured(Beyond::Encryption, detail);
+                        self.talk.handle(clock.now(), refused);
+                    }
+                    Output::Observe(layer, fact) => observe(layer, fact),
+                    Output::Await(span) => give_up = clock.now().after(span).min(until),
+                    Output::Rest(layer) => return Ended::Resting(layer),
+                    Output::Over => return Ended::Done,
+                }
+            }
+            let read = timeout_at(clock.instant(give_up), self.stream.read(&mut buffer)).await;
+            let input = match &read {
+                Err(_) => Input::TimedOut,
+                Ok(Ok(0)) => Input::Closed { reset: false },
+                Ok(Ok(n)) => Input::Bytes(buffer.get(..*n).unwrap_or_default()),
+                Ok(Err(_)) => Input::Closed { reset: true },
+            };
+            self.talk.handle(clock.now(), input);
+        }
+    }
+
+    /// Leaves in the protocol's politest way.
+    pub(crate) async fn leave(mut self, clock: Clock) {
+        let soon = clock.now().after(Micros::from_millis(100));
+        let _ = self
+            .carry_on(Input::Leave, clock, soon, &mut |_, _| {})
+            .await;
+    }
+}
