@@ -11,7 +11,12 @@ use clap::{Args, Parser, Subcommand, ValueEnum};
 /// login, session) and names the likely cause: how sure, why, what it is not, who can fix
 /// it. It changes nothing and tries a password at most once per server and account.
 #[derive(Debug, Parser)]
-#[command(name = "chronaxis", version, propagate_version = true, disable_help_subcommand = true)]
+#[command(
+    name = "chronaxis",
+    version,
+    propagate_version = true,
+    disable_help_subcommand = true
+)]
 pub(crate) struct Cli {
     #[command(subcommand)]
     pub(crate) command: Command,
@@ -21,6 +26,40 @@ pub(crate) struct Cli {
 pub(crate) enum Command {
     Diagnose(Box<Diagnose>),
     Causes(Causes),
+    #[command(subcommand)]
+    Lab(Lab),
+    Demo(Demo),
+}
+
+/// The simulated stand-ins: lists the scenes, or runs them
+#[derive(Debug, Subcommand)]
+pub(crate) enum Lab {
+    /// Lists the scenes: where each can be played, and what must be concluded
+    List {
+        /// No colour
+        #[arg(long)]
+        plain: bool,
+    },
+    /// Runs the servers of scenes on free loopback ports until interrupted, and prints
+    /// their targets
+    ///
+    /// A scene of the simulated network has no live target and is refused.
+    Start {
+        /// Scenes by their ids; without any, all that can be played on loopback
+        #[arg(value_name = "SCENE")]
+        scenes: Vec<String>,
+    },
+}
+
+/// Plays every scene, diagnoses it, and compares what is found with what is expected
+///
+/// On free loopback ports, or in the simulated network where loopback cannot honestly play
+/// it (marked ~). Shows one diagnosis in full. Exit status 0 only if all agree.
+#[derive(Args, Debug)]
+pub(crate) struct Demo {
+    /// No colour
+    #[arg(long)]
+    pub(crate) plain: bool,
 }
 
 /// Walks the layers of each target and gives a verdict

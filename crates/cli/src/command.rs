@@ -1,4 +1,6 @@
 //! One file a subcommand.
 
 pub(crate) mod causes;
+pub(crate) mod demo;
 pub(crate) mod diagnose;
+pub(crate) mod lab;

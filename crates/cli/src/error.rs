@@ -23,7 +23,9 @@ pub(crate) enum Failure {
     NotFollowed { number: usize, cause: NotFollowed },
     #[error("--engine {0}: not an engine of this version; expected postgresql")]
     Engine(String),
-    #[error("the target - and --password-stdin both want standard input; put the password into a file (--password-file) or into CHRONAXIS_PASSWORD")]
+    #[error(
+        "the target - and --password-stdin both want standard input; put the password into a file (--password-file) or into CHRONAXIS_PASSWORD"
+    )]
     StdinTwice,
     #[error("standard input: {0}")]
     Stdin(#[source] io::Error),
@@ -37,6 +39,14 @@ pub(crate) enum Failure {
     WouldOverwrite(PathBuf),
     #[error("no cause is called \"{id}\"{hint}")]
     NoSuchCause { id: String, hint: String },
+    #[error("no scene is called \"{id}\"{hint}")]
+    NoSuchScene { id: String, hint: String },
+    #[error(
+        "the scene \"{0}\" is played in the simulated network only: it has no live target; chronaxis demo plays it"
+    )]
+    SimulatedScene(&'static str),
+    #[error("the scene \"{id}\": {cause}")]
+    Scene { id: &'static str, cause: String },
     #[error("this machine gave no random bytes: {0}")]
     Random(#[source] io::Error),
     #[error("the runtime could not be started: {0}")]

@@ -21,6 +21,8 @@ fn main() -> ExitCode {
     let done = match cli.command {
         Command::Diagnose(args) => command::diagnose::run(&args),
         Command::Causes(args) => command::causes::run(&args),
+        Command::Lab(args) => command::lab::run(&args),
+        Command::Demo(args) => command::demo::run(&args),
     };
     error::conclude(done)
 }

@@ -4,6 +4,7 @@ pub(crate) mod catalogue;
 pub(crate) mod json;
 pub(crate) mod page;
 pub(crate) mod progress;
+pub(crate) mod scenes;
 pub(crate) mod text;
 
 use anstream::{AutoStream, ColorChoice};

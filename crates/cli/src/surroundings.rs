@@ -7,10 +7,12 @@ use std::io::Read as _;
 use std::os::unix::fs::{MetadataExt as _, PermissionsExt as _};
 use std::path::Path;
 
+use chronaxis_core::case::Vantage;
 use chronaxis_core::engine::{Draft, Engine, FileSeen, Surroundings};
 use chronaxis_core::secret::Secret;
 use chronaxis_core::told::{Origin, Told};
 use nix::unistd::{User, geteuid};
+use tokio::runtime::{Builder, Runtime};
 
 use crate::args::Diagnose;
 use crate::error::Failure;
@@ -35,7 +37,9 @@ pub(crate) fn from_options(args: &Diagnose) -> Result<Surroundings, Failure> {
             let origin = Origin::Argument {
                 name: option.to_owned(),
             };
-            around.options.insert(name, Told::new(value.clone(), origin));
+            around
+                .options
+                .insert(name, Told::new(value.clone(), origin));
         }
     }
     around.option_secret = secret_of_options(args)?;
@@ -61,7 +65,10 @@ fn secret_of_options(args: &Diagnose) -> Result<Option<Told<Secret>>, Failure> {
     };
     let text = String::from_utf8(bytes).map_err(|_| Failure::NotUtf8(name.to_owned()))?;
     let bare = text.strip_suffix('\n').unwrap_or(&text);
-    let bare = bare.strip_suffix('\r').filter(|_| bare.len() < text.len()).unwrap_or(bare);
+    let bare = bare
+        .strip_suffix('\r')
+        .filter(|_| bare.len() < text.len())
+        .unwrap_or(bare);
     let origin = Origin::Argument {
         name: name.to_owned(),
     };
@@ -126,7 +133,7 @@ fn read_file(path: &str) -> Option<FileSeen> {
 }
 
 /// The name of the account under which the program runs.
-pub(crate) fn account() -> String {
+fn account() -> String {
     User::from_uid(geteuid())
         .ok()
         .flatten()
@@ -134,9 +141,37 @@ pub(crate) fn account() -> String {
 }
 
 /// This machine's name.
-pub(crate) fn machine() -> String {
+fn machine() -> String {
     nix::unistd::gethostname()
         .ok()
         .and_then(|name| name.into_string().ok())
         .unwrap_or_else(|| "this machine".to_owned())
+}
+
+/// Random bytes for the protocols' nonces.
+pub(crate) fn seed() -> Result<[u8; 18], Failure> {
+    let mut seed = [0u8; 18];
+    fs::File::open("/dev/urandom")
+        .and_then(|mut file| file.read_exact(&mut seed))
+        .map_err(Failure::Random)?;
+    Ok(seed)
+}
+
+/// Where and when a run begins.
+pub(crate) fn vantage() -> Vantage {
+    Vantage {
+        host: machine(),
+        user: account(),
+        started: format!("{:.3}", jiff::Timestamp::now()),
+        ..Vantage::default()
+    }
+}
+
+/// What drives the sockets of a run.
+pub(crate) fn runtime() -> Result<Runtime, Failure> {
+    Builder::new_current_thread()
+        .enable_io()
+        .enable_time()
+        .build()
+        .map_err(Failure::Runtime)
 }

@@ -32,12 +32,19 @@ fn a_refused_port_is_nothing_listening() {
     let (status, case) = diagnose(home.path(), &[], &url);
     assert_eq!(gist(&case), "broken nothing-listening port/refused");
     assert_eq!(status, 1);
-    assert_eq!(case["contacts"]["lines"], 4, "three attempts and a control port");
+    assert_eq!(
+        case["contacts"]["lines"], 4,
+        "three attempts and a control port"
+    );
     assert_eq!(case["contacts"]["sign_ins"], 0);
 
     let ran = run(home.path(), &["diagnose", "--plain", &url]);
     assert_eq!(ran.status, 1);
     assert!(ran.stdout.contains("nothing-listening"), "{}", ran.stdout);
-    assert!(ran.stdout.lines().all(|l| l.chars().count() <= 80 || l.contains("chronaxis diagnose")));
+    assert!(
+        ran.stdout
+            .lines()
+            .all(|l| l.chars().count() <= 80 || l.contains("chronaxis diagnose"))
+    );
     assert!(!ran.stdout.contains("sea-glass-7"));
 }

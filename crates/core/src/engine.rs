@@ -74,7 +74,15 @@ pub fn by_id(id: EngineId) -> &'static dyn Engine {
 
 /// Schemes and engine names that the interface knows and this version does not speak.
 pub const NOT_YET: &[&str] = &[
-    "mysql", "mariadb", "tds", "sqlserver", "mongodb", "mongodb+srv", "directory", "tcp", "tls",
+    "mysql",
+    "mariadb",
+    "tds",
+    "sqlserver",
+    "mongodb",
+    "mongodb+srv",
+    "directory",
+    "tcp",
+    "tls",
 ];
 
 /// A connection string as read, before the client's own rules fill the gaps.

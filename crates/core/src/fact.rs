@@ -493,7 +493,9 @@ impl Observation {
     /// Says what is missing where the entry is no fact of any version.
     pub fn from_json(layer: Layer, mut entry: Map<String, Value>) -> Result<Observation, String> {
         if !entry.get("fact").is_some_and(Value::is_string) {
-            return Err(format!("a fact of layer {layer} has no text under \"fact\""));
+            return Err(format!(
+                "a fact of layer {layer} has no text under \"fact\""
+            ));
         }
         let about = entry.remove("about").unwrap_or_default();
         let about = serde_json::from_value(about).unwrap_or_default();

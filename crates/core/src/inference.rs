@@ -47,7 +47,10 @@ impl Weighed {
     pub fn decided(&self) -> bool {
         let mut chances = self.candidates.iter().map(|c| c.probability);
         let (first, second) = (chances.next().unwrap_or(0.0), chances.next().unwrap_or(0.0));
-        let rest = self.candidates.first().is_none_or(|c| c.id == SOMETHING_ELSE);
+        let rest = self
+            .candidates
+            .first()
+            .is_none_or(|c| c.id == SOMETHING_ELSE);
         !rest && first >= 0.5 && first >= 2.0 * second
     }
 }
@@ -126,9 +129,9 @@ fn posterior<'w>(
     let weights: Vec<f64> = contenders
         .iter()
         .map(|c| {
-            answers
-                .clone()
-                .fold(c.prior, |w, (question, word)| w * chance(c.row, question, word))
+            answers.clone().fold(c.prior, |w, (question, word)| {
+                w * chance(c.row, question, word)
+            })
         })
         .collect();
     let sum: f64 = weights.iter().sum();

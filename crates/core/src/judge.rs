@@ -228,9 +228,9 @@ fn joined(
     if layer > evidence.scope.until {
         return LayerJudgement::new(layer, Outcome::Untested, "not asked for");
     }
-    let decided = decisive.and_then(|i| paths.get(i)).and_then(|p| {
-        p.layers.iter().find(|l| l.layer == layer)
-    });
+    let decided = decisive
+        .and_then(|i| paths.get(i))
+        .and_then(|p| p.layers.iter().find(|l| l.layer == layer));
     let Some(decided) = decided else {
         let outcome = if stand.symptom.is_some() {
             Outcome::Unreached
@@ -284,7 +284,11 @@ fn settings(evidence: Evidence<'_>) -> LayerJudgement {
         })
         .collect();
     if let Some(defect) = defects.iter().find(|d| d.stops).or(defects.first()) {
-        let outcome = if defect.stops { Outcome::Fault } else { Outcome::Caution };
+        let outcome = if defect.stops {
+            Outcome::Fault
+        } else {
+            Outcome::Caution
+        };
         return LayerJudgement::new(layer, outcome, defect.text.clone());
     }
     let skipped = evidence.facts().find_map(|(_, fact)| match fact {

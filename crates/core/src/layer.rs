@@ -107,9 +107,7 @@ impl Outcome {
 /// A moment or a span on the run's own clock, in microseconds.
 ///
 /// The run begins at 0; only the edge knows which time of day that was.
-#[derive(
-    Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize,
-)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
 #[serde(transparent)]
 pub struct Micros(pub u64);
 

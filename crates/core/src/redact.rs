@@ -182,7 +182,9 @@ fn forms_of(text: &str) -> Vec<Vec<u8>> {
     forms.push(percent(bytes, |b| {
         b.is_ascii_alphanumeric() || b"-._~!$&'()*+,;=".contains(&b)
     }));
-    forms.push(percent(bytes, |b| b.is_ascii_alphanumeric() || b"-._~".contains(&b)).replace("%20", "+"));
+    forms.push(
+        percent(bytes, |b| b.is_ascii_alphanumeric() || b"-._~".contains(&b)).replace("%20", "+"),
+    );
     for separator in ["", ":", " ", "\\x"] {
         let hex: Vec<String> = bytes.iter().map(|b| format!("{b:02x}")).collect();
         forms.push(hex.join(separator));
@@ -345,7 +347,11 @@ fn value_end(value: &str) -> usize {
                 .chars()
                 .take_while(|c| c.is_ascii_alphabetic() || *c == '_')
                 .collect();
-            if !key.is_empty() && next.get(key.len()..).is_some_and(|n| n.trim_start().starts_with('=')) {
+            if !key.is_empty()
+                && next
+                    .get(key.len()..)
+                    .is_some_and(|n| n.trim_start().starts_with('='))
+            {
                 end = i;
                 break;
             }

@@ -302,10 +302,7 @@ fn headline(
 ) -> String {
     let entry = first.and_then(|c| causes::cause(c.id));
     match (state, entry) {
-        (State::Working, _) => format!(
-            "It works, as far as {}.",
-            evidence.scope.until
-        ),
+        (State::Working, _) => format!("It works, as far as {}.", evidence.scope.until),
         (State::Broken, Some(entry)) => entry.headline.to_owned(),
         (_, Some(entry)) if judgement.stand.untold.is_some() => entry.headline.to_owned(),
         (_, Some(_)) => {

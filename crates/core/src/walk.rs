@@ -46,8 +46,15 @@ pub struct Touched {
 /// What a probe that runs is for.
 enum Running {
     LookUp,
-    Attempt { path: usize, line: LineId, began: Micros },
-    Control { host: IpAddr, began: Micros },
+    Attempt {
+        path: usize,
+        line: LineId,
+        began: Micros,
+    },
+    Control {
+        host: IpAddr,
+        began: Micros,
+    },
     Advance,
 }
 
@@ -80,7 +87,13 @@ pub struct Walk {
 impl Walk {
     /// Begins at `now`. The seed is random bytes for the protocols' nonces; the redactor
     /// knows every secret of the run.
-    pub fn new(target: Target, scope: Scope, seed: [u8; 18], redactor: Redactor, now: Micros) -> Walk {
+    pub fn new(
+        target: Target,
+        scope: Scope,
+        seed: [u8; 18],
+        redactor: Redactor,
+        now: Micros,
+    ) -> Walk {
         let shown = target.shown();
         Walk {
             deadline: now.after(scope.deadline_us),
@@ -270,7 +283,11 @@ impl Walk {
                 redactor: self.redactor.clone(),
             });
             let about = to.subject();
-            let running = Running::Attempt { path, line, began: now };
+            let running = Running::Attempt {
+                path,
+                line,
+                began: now,
+            };
             self.touched.lines.push(to.clone());
             self.start(now, until, about, running, Probe::Open { line, to, talk });
         }
@@ -278,7 +295,10 @@ impl Walk {
             let endpoint = Endpoint::Tcp(to);
             let about = endpoint.subject();
             self.touched.lines.push(endpoint);
-            let running = Running::Control { host: to.ip(), began: now };
+            let running = Running::Control {
+                host: to.ip(),
+                began: now,
+            };
             self.start(now, until, about, running, Probe::Knock { to });
         }
     }
@@ -320,7 +340,11 @@ impl Walk {
         self.start(now, self.deadline, about, Running::Advance, probe);
     }
 
-    fn ask_permit(&self, ledger: &mut Ledger, server: &Endpoint) -> Result<Option<Permit>, Withheld> {
+    fn ask_permit(
+        &self,
+        ledger: &mut Ledger,
+        server: &Endpoint,
+    ) -> Result<Option<Permit>, Withheld> {
         let Some(secret) = &self.target.secret else {
             return Ok(None);
         };
@@ -335,7 +359,9 @@ impl Walk {
             server: server.clone(),
             user: self.target.user.clone().unwrap_or_default(),
         };
-        ledger.ask(account, &self.target.label, &secret.value).map(Some)
+        ledger
+            .ask(account, &self.target.label, &secret.value)
+            .map(Some)
     }
 
     fn finish(&mut self) {
@@ -356,7 +382,14 @@ impl Walk {
             if matches!(fact, Fact::RouteFound { .. }) && self.paths.seen_route(path) {
                 return;
             }
-            if let Some(path) = self.paths.get(path) {
+            if matches!(fact, Fact::RouteMissing { .. }) {
+                // Nothing left this machine, and nothing will.
+                self.paths.no_way(path);
+                let same = |to: &Endpoint| to.ip() == about.address;
+                if let Some(at) = self.touched.lines.iter().rposition(same) {
+                    self.touched.lines.remove(at);
+                }
+            } else if let Some(path) = self.paths.get(path) {
                 about.attempt = Some(path.attempts());
             }
         }
@@ -375,7 +408,9 @@ impl Walk {
                     self.note(now, Layer::Name, about, Fact::NameSilent { waited_us });
                 }
             }
-            Running::Attempt { path, line, began } => self.attempt_ended(now, path, line, began, how),
+            Running::Attempt { path, line, began } => {
+                self.attempt_ended(now, path, line, began, how)
+            }
             Running::Control { host, began } => {
                 if matches!(how, Ended::Unanswered) {
                     let fact = Fact::ControlPort {
@@ -402,7 +437,9 @@ impl Walk {
             Ended::Unanswered => self.paths.unanswered(path),
             Ended::Stopped => self.paths.give_up(path),
         }
-        let Some(done) = self.paths.get(path) else { return };
+        let Some(done) = self.paths.get(path) else {
+            return;
+        };
         if done.is_silent() && !self.attempts_running(path) {
             let fact = Fact::PortSilent {
                 waited_us: now.since(done.began().min(began)),
@@ -431,7 +468,9 @@ impl Walk {
     /// on only where they could change the verdict: an earlier path that is silent.
     fn finish_advance(&mut self) {
         let stops = self.running.iter().filter_map(|(id, _, _, r)| match r {
-            Running::Attempt { path, .. } if !self.paths.get(*path).is_some_and(Path::is_earlier) => {
+            Running::Attempt { path, .. }
+                if !self.paths.get(*path).is_some_and(Path::is_earlier) =>
+            {
                 Some(Order::Stop(*id))
             }
             _ => None,

@@ -93,8 +93,13 @@ fn refusal(
             from,
             icmp,
         },
-        Errno::EMFILE | Errno::ENFILE | Errno::EADDRNOTAVAIL | Errno::ENOBUFS | Errno::ENOMEM
-        | Errno::EPERM | Errno::EACCES
+        Errno::EMFILE
+        | Errno::ENFILE
+        | Errno::EADDRNOTAVAIL
+        | Errno::ENOBUFS
+        | Errno::ENOMEM
+        | Errno::EPERM
+        | Errno::EACCES
             if icmp.is_none() =>
         {
             Fact::LocalFailure { error: name(error) }
@@ -123,8 +128,12 @@ async fn connect_socket(path: &str, clock: Clock) -> (Option<Stream>, Fact) {
         Err(error) => error,
     };
     let fact = match errno(&error) {
-        Errno::ENOENT | Errno::ENOTDIR | Errno::UnknownErrno => Fact::SocketMissing { error: name(&error) },
-        Errno::EACCES | Errno::EPERM => Fact::SocketNotPermitted { error: name(&error) },
+        Errno::ENOENT | Errno::ENOTDIR | Errno::UnknownErrno => Fact::SocketMissing {
+            error: name(&error),
+        },
+        Errno::EACCES | Errno::EPERM => Fact::SocketNotPermitted {
+            error: name(&error),
+        },
         // The queue of a socket file is full: nobody takes the connections out.
         Errno::EAGAIN => Fact::PortSilent {
             waited_us: elapsed_us,
@@ -161,4 +170,3 @@ pub(crate) fn address(to: &Endpoint) -> Option<SocketAddr> {
         Endpoint::Socket(_) => None,
     }
 }
-

@@ -62,7 +62,11 @@ struct Edge {
 }
 
 impl Edge {
-    async fn next(&mut self, receiver: &mut UnboundedReceiver<Message>, until: Micros) -> Option<Event> {
+    async fn next(
+        &mut self,
+        receiver: &mut UnboundedReceiver<Message>,
+        until: Micros,
+    ) -> Option<Event> {
         loop {
             match timeout_at(self.clock.instant(until), receiver.recv()).await {
                 Ok(Some(Message::Event(event))) => {
@@ -196,12 +200,16 @@ impl Report {
             }
         }
         let connecting = connect::connect(&to, self.clock);
-        let Ok((stream, fact)) = timeout_at(self.clock.instant(self.until), connecting).await else {
+        let Ok((stream, fact)) = timeout_at(self.clock.instant(self.until), connecting).await
+        else {
             return self.ended(Ended::Unanswered, None);
         };
         self.observed(Layer::Port, fact);
         match stream {
-            Some(stream) => self.converse(id, Line { stream, talk }, Input::Opened).await,
+            Some(stream) => {
+                self.converse(id, Line { stream, talk }, Input::Opened)
+                    .await
+            }
             None => self.ended(Ended::Done, None),
         }
     }

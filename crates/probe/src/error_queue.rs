@@ -31,13 +31,9 @@ pub(crate) fn icmp(socket: &impl AsRawFd) -> Option<Icmp> {
     let mut slices = [IoSliceMut::new(&mut payload)];
     let mut space = nix::cmsg_space!([u8; 256]);
     let flags = MsgFlags::MSG_ERRQUEUE | MsgFlags::MSG_DONTWAIT;
-    let message = recvmsg::<SockaddrStorage>(
-        socket.as_raw_fd(),
-        &mut slices,
-        Some(&mut space),
-        flags,
-    )
-    .ok()?;
+    let message =
+        recvmsg::<SockaddrStorage>(socket.as_raw_fd(), &mut slices, Some(&mut space), flags)
+            .ok()?;
     message.cmsgs().ok()?.find_map(|control| match control {
         ControlMessageOwned::Ipv4RecvErr(error, Some(from)) if error.ee_origin == ORIGIN_ICMP => {
             Some(Icmp {

@@ -13,5 +13,7 @@ pub(crate) fn name(error: &io::Error) -> String {
 }
 
 pub(crate) fn errno(error: &io::Error) -> Errno {
-    error.raw_os_error().map_or(Errno::UnknownErrno, Errno::from_raw)
+    error
+        .raw_os_error()
+        .map_or(Errno::UnknownErrno, Errno::from_raw)
 }

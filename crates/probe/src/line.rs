@@ -59,7 +59,8 @@ impl Line {
                 match output {
                     Output::Send(bytes) => {
                         // A failed write says less than what can still be read.
-                        let _ = timeout_at(clock.instant(give_up), self.stream.write_all(&bytes)).await;
+                        let _ =
+                            timeout_at(clock.instant(give_up), self.stream.write_all(&bytes)).await;
                     }
                     Output::Secure => {
                         let detail = Redactor::default()

@@ -3,7 +3,7 @@
 use std::io::{Read as _, Write as _};
 use std::path::Path;
 
-use chronaxis_core::case::{Case, Vantage};
+use chronaxis_core::case::Case;
 use chronaxis_core::engine::recognise;
 use chronaxis_core::judge::Scope;
 use chronaxis_core::layer::{Layer, Micros};
@@ -32,11 +32,7 @@ pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
             .iter()
             .filter_map(|t| t.secret.as_ref().map(|s| &s.value)),
     );
-    let runtime = tokio::runtime::Builder::new_current_thread()
-        .enable_io()
-        .enable_time()
-        .build()
-        .map_err(Failure::Runtime)?;
+    let runtime = surroundings::runtime()?;
     let mut ledger = Ledger::default();
     let several = targets.len() > 1;
     let mut cases = Vec::new();
@@ -89,16 +85,15 @@ async fn walk_one(
     ledger: &mut Ledger,
     view: &View<'_>,
 ) -> Result<Case, Failure> {
-    let started = jiff::Timestamp::now();
+    let mut vantage = surroundings::vantage();
     let clock = Clock::start();
-    let mut vantage = Vantage {
-        host: surroundings::machine(),
-        user: surroundings::account(),
-        addresses: Vec::new(),
-        started: format!("{started:.3}"),
-        elapsed_us: Micros(0),
-    };
-    let mut walk = Walk::new(target, scope, seed()?, redactor.clone(), clock.now());
+    let mut walk = Walk::new(
+        target,
+        scope,
+        surroundings::seed()?,
+        redactor.clone(),
+        clock.now(),
+    );
     let progress = Progress::new(view.streams());
     let mut shown = Ok(());
     if view.streams() {
@@ -111,7 +106,12 @@ async fn walk_one(
     chronaxis_probe::run(&mut walk, ledger, clock, |walk, layer| {
         if view.streams() && shown.is_ok() {
             shown = progress.aside(|| {
-                text::layer(&mut render::out(view.args.plain), walk, layer, view.args.verbose)
+                text::layer(
+                    &mut render::out(view.args.plain),
+                    walk,
+                    layer,
+                    view.args.verbose,
+                )
             });
         }
         progress.reached(layer);
@@ -161,7 +161,11 @@ fn targets(args: &Diagnose) -> Result<Vec<Target>, Failure> {
         return Err(Failure::StdinTwice);
     }
     let options = surroundings::from_options(args)?;
-    let stdin = if from_stdin { stdin_lines()? } else { Vec::new() };
+    let stdin = if from_stdin {
+        stdin_lines()?
+    } else {
+        Vec::new()
+    };
     let texts = args.targets.iter().flat_map(|text| {
         if text == "-" {
             stdin.clone()
@@ -172,8 +176,8 @@ fn targets(args: &Diagnose) -> Result<Vec<Target>, Failure> {
     let mut targets = Vec::new();
     for (index, (line, text)) in texts.enumerate() {
         let number = index + 1;
-        let read = recognise(&text, line, engine)
-            .map_err(|cause| Failure::Target { number, cause })?;
+        let read =
+            recognise(&text, line, engine).map_err(|cause| Failure::Target { number, cause })?;
         let around = surroundings::of_machine(options.clone(), read.engine, &read.draft);
         let target = read
             .engine
@@ -192,7 +196,8 @@ fn stdin_lines() -> Result<Vec<(Option<u32>, String)>, Failure> {
         .take(LONGEST_STDIN)
         .read_to_end(&mut bytes)
         .map_err(Failure::Stdin)?;
-    let text = String::from_utf8(bytes).map_err(|_| Failure::NotUtf8("standard input".to_owned()))?;
+    let text =
+        String::from_utf8(bytes).map_err(|_| Failure::NotUtf8("standard input".to_owned()))?;
     let lines: Vec<_> = (1u32..)
         .zip(text.lines())
         .filter(|(_, line)| !line.trim().is_empty())
@@ -202,15 +207,6 @@ fn stdin_lines() -> Result<Vec<(Option<u32>, String)>, Failure> {
         return Err(Failure::StdinEmpty);
     }
     Ok(lines)
-}
-
-/// Random bytes for the protocols' nonces.
-fn seed() -> Result<[u8; 18], Failure> {
-    let mut seed = [0u8; 18];
-    std::fs::File::open("/dev/urandom")
-        .and_then(|mut file| file.read_exact(&mut seed))
-        .map_err(Failure::Random)?;
-    Ok(seed)
 }
 
 /// The first that occurs of broken, undecided, working.

@@ -24,7 +24,10 @@ pub(crate) fn all(out: &mut impl Write) -> io::Result<()> {
         }
     }
     writeln!(out, "{BOLD}any{BOLD:#}\n  something-else")?;
-    writeln!(out, "\nchronaxis causes ID tells what one looks like and how it is told apart.")
+    writeln!(
+        out,
+        "\nchronaxis causes ID tells what one looks like and how it is told apart."
+    )
 }
 
 /// One of them, whole.
@@ -34,7 +37,11 @@ pub(crate) fn one(out: &mut impl Write, cause: &Cause) -> io::Result<()> {
     entry(out, "layer", cause.layer.as_str())?;
     entry(out, "looks", cause.looks)?;
     entry(out, "apart", cause.told_apart)?;
-    entry(out, "who", cause.owner.map_or("nobody in particular", Owner::title))?;
+    entry(
+        out,
+        "who",
+        cause.owner.map_or("nobody in particular", Owner::title),
+    )?;
     for (i, fix) in cause.fix.iter().enumerate() {
         entry(out, if i == 0 { "fix" } else { "" }, fix)?;
     }

@@ -15,17 +15,23 @@ use chronaxis_core::verdict::{Moved, ShownCause, State};
 use chronaxis_core::walk::Walk;
 use textwrap::{Options, wrap};
 
-use super::page::{BAD, BOLD, DIM, GOOD, LOOK, WIDTH, bar, command, entry, percent, styled_entry, tint};
+use super::page::{
+    BAD, BOLD, DIM, GOOD, LOOK, WIDTH, bar, command, entry, percent, styled_entry, tint,
+};
 
 /// Where a layer's text begins.
 const TEXT_AT: usize = 39;
 
 /// What, where to, from where, when.
-pub(crate) fn header(out: &mut impl Write, target: &ShownTarget, vantage: &Vantage) -> io::Result<()> {
-    let end = target
-        .ends
-        .first()
-        .map_or_else(|| "nowhere that can be dialled".to_owned(), |e| visible(&e.to_string()));
+pub(crate) fn header(
+    out: &mut impl Write,
+    target: &ShownTarget,
+    vantage: &Vantage,
+) -> io::Result<()> {
+    let end = target.ends.first().map_or_else(
+        || "nowhere that can be dialled".to_owned(),
+        |e| visible(&e.to_string()),
+    );
     let user = visible(target.user.as_deref().unwrap_or("nobody"));
     let label = visible(&target.label);
     writeln!(
@@ -45,8 +51,28 @@ pub(crate) fn header(out: &mut impl Write, target: &ShownTarget, vantage: &Vanta
     writeln!(out, "{DIM}{axis}{DIM:#}")
 }
 
+/// A case from its header to its end, where nothing was shown while it grew.
+pub(crate) fn whole(out: &mut impl Write, case: &Case) -> io::Result<()> {
+    header(out, &case.target, &case.vantage)?;
+    for judged in &case.layers {
+        layer_line(
+            out,
+            judged.layer,
+            judged.outcome,
+            judged.elapsed_us,
+            &judged.summary,
+        )?;
+    }
+    verdict(out, case, false)
+}
+
 /// One layer, once nothing can change it.
-pub(crate) fn layer(out: &mut impl Write, walk: &Walk, layer: Layer, verbose: bool) -> io::Result<()> {
+pub(crate) fn layer(
+    out: &mut impl Write,
+    walk: &Walk,
+    layer: Layer,
+    verbose: bool,
+) -> io::Result<()> {
     let judgement = judge(walk.evidence());
     let Some(judged) = judgement.layers.get(layer.index()) else {
         return Ok(());
@@ -85,21 +111,33 @@ fn layer_line(
     );
     writeln!(out, "{}", line.trim_end())?;
     for more in lines.iter().skip(1) {
-        writeln!(out, "{}{text_style}{more}{text_style:#}", " ".repeat(TEXT_AT))?;
+        writeln!(
+            out,
+            "{}{text_style}{more}{text_style:#}",
+            " ".repeat(TEXT_AT)
+        )?;
     }
     Ok(())
 }
 
 fn fact_line(out: &mut impl Write, observation: &Observation) -> io::Result<()> {
     let json = observation.to_json();
-    let name = json.get("fact").and_then(|f| f.as_str()).unwrap_or_default();
+    let name = json
+        .get("fact")
+        .and_then(|f| f.as_str())
+        .unwrap_or_default();
     let fields: Vec<String> = json
         .iter()
         .filter(|(key, value)| !matches!(key.as_str(), "fact" | "at_us") && !value.is_null())
         .map(|(key, value)| format!("{key}={value}"))
         .collect();
     let text = visible(&format!("{} {name} {}", observation.at, fields.join(" ")));
-    for line in wrap(&text, Options::new(WIDTH - 6).subsequent_indent("  ").break_words(true)) {
+    for line in wrap(
+        &text,
+        Options::new(WIDTH - 6)
+            .subsequent_indent("  ")
+            .break_words(true),
+    ) {
         writeln!(out, "      {DIM}{line}{DIM:#}")?;
     }
     Ok(())
@@ -114,7 +152,12 @@ pub(crate) fn verdict(out: &mut impl Write, case: &Case, verbose: bool) -> io::R
         State::Broken | State::Undecided => failure(out, case)?,
     }
     for found in &case.also_found {
-        styled_entry(out, "also", &format!("{}: {}", found.id, visible(&found.text)), LOOK)?;
+        styled_entry(
+            out,
+            "also",
+            &format!("{}: {}", found.id, visible(&found.text)),
+            LOOK,
+        )?;
     }
     if case.paths.len() > 1 {
         for path in &case.paths {
@@ -143,7 +186,10 @@ fn title(out: &mut impl Write, case: &Case) -> io::Result<()> {
         State::Undecided => ("UNDECIDED", LOOK.bold()),
     };
     let place = match (verdict.state, verdict.seen_at) {
-        (State::Working, _) => format!("as far as {} in {}", verdict.as_far_as, case.vantage.elapsed_us),
+        (State::Working, _) => format!(
+            "as far as {} in {}",
+            verdict.as_far_as, case.vantage.elapsed_us
+        ),
         (_, Some(layer)) => format!("at {layer}"),
         (_, None) => String::new(),
     };
@@ -182,21 +228,37 @@ fn failure(out: &mut impl Write, case: &Case) -> io::Result<()> {
     if verdict.state == State::Undecided {
         for candidate in &candidates {
             let who = candidate.owner.map_or("", Owner::as_str);
-            let line = format!("{:>5}  {} ({who})", percent(candidate.probability), candidate.id);
+            let line = format!(
+                "{:>5}  {} ({who})",
+                percent(candidate.probability),
+                candidate.id
+            );
             entry(out, "maybe", &line)?;
         }
     }
-    if let Some(first) = case.causes.first().filter(|_| verdict.state == State::Broken) {
+    if let Some(first) = case
+        .causes
+        .first()
+        .filter(|_| verdict.state == State::Broken)
+    {
         reasons(out, "for", &first.speaks_for)?;
         reasons(out, "against", &first.against)?;
     }
     if verdict.state == State::Broken {
         for candidate in candidates.iter().skip(1) {
-            entry(out, "else", &format!("{:>5}  {}", percent(candidate.probability), candidate.id))?;
+            entry(
+                out,
+                "else",
+                &format!("{:>5}  {}", percent(candidate.probability), candidate.id),
+            )?;
         }
     }
     for out_of_it in &case.ruled_out {
-        entry(out, "not", &format!("{}: {}", out_of_it.id, out_of_it.because.text))?;
+        entry(
+            out,
+            "not",
+            &format!("{}: {}", out_of_it.id, out_of_it.because.text),
+        )?;
     }
     if verdict.state == State::Broken {
         for (i, fix) in verdict.fix.iter().enumerate() {
@@ -222,7 +284,11 @@ fn reasons(out: &mut impl Write, key: &str, moved: &[Moved]) -> io::Result<()> {
         } else {
             format!("÷{:.1}", 1.0 / reason.factor.max(1e-3))
         };
-        entry(out, if i == 0 { key } else { "" }, &format!("{factor}  {}", visible(&reason.text)))?;
+        entry(
+            out,
+            if i == 0 { key } else { "" },
+            &format!("{factor}  {}", visible(&reason.text)),
+        )?;
     }
     Ok(())
 }
@@ -289,7 +355,11 @@ fn instance(out: &mut impl Write, case: &Case) -> io::Result<()> {
         system_identifier,
         ..
     } = instance;
-    let role = if in_recovery { "replica (in recovery)" } else { "writable" };
+    let role = if in_recovery {
+        "replica (in recovery)"
+    } else {
+        "writable"
+    };
     let place = match (address, port) {
         (Some(address), Some(port)) => format!("it calls itself {address} port {port}"),
         _ => "over a socket file".to_owned(),

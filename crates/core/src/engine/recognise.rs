@@ -9,13 +9,19 @@ use crate::target::EngineId;
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum NotATarget {
     /// Nothing stands there.
-    #[error("the target is empty; expected a connection string, for example postgresql://purser@quay.osmary.example/sailings")]
+    #[error(
+        "the target is empty; expected a connection string, for example postgresql://purser@quay.osmary.example/sailings"
+    )]
     Empty,
     /// A form that the interface knows and this version does not read.
-    #[error("\"{0}\" is known, but this version of chronaxis does not speak it; it speaks postgresql")]
+    #[error(
+        "\"{0}\" is known, but this version of chronaxis does not speak it; it speaks postgresql"
+    )]
     NotYet(String),
     /// `HOST:PORT` without the engine.
-    #[error("\"{0}\" does not say which engine answers there; add --engine postgresql, or write it as a URL or as key=value pairs")]
+    #[error(
+        "\"{0}\" does not say which engine answers there; add --engine postgresql, or write it as a URL or as key=value pairs"
+    )]
     EngineUnsaid(String),
     /// `HOST:PORT` that is not one.
     #[error("\"{shown}\" is not HOST:PORT: {why}")]
@@ -56,7 +62,10 @@ pub fn recognise(
     if let Some(scheme) = scheme_of(bare) {
         return by_scheme(text, scheme, line, engine).ok_or_else(|| {
             let known = scheme.to_ascii_lowercase();
-            if NOT_YET.contains(&known.as_str()) || known.contains('+') || known.starts_with("jdbc:") {
+            if NOT_YET.contains(&known.as_str())
+                || known.contains('+')
+                || known.starts_with("jdbc:")
+            {
                 NotATarget::NotYet(visible(scheme))
             } else {
                 NotATarget::SchemeFarOff(shown())
@@ -102,7 +111,11 @@ fn by_scheme(
     line: Option<u32>,
     asked: Option<EngineId>,
 ) -> Option<Recognised> {
-    let known = || ENGINES.iter().flat_map(|e| e.schemes().iter().map(move |s| (*e, *s)));
+    let known = || {
+        ENGINES
+            .iter()
+            .flat_map(|e| e.schemes().iter().map(move |s| (*e, *s)))
+    };
     if let Some((engine, _)) = known().find(|(_, s)| *s == scheme) {
         let draft = engine.read(text, line);
         return Some(Recognised { engine, draft });

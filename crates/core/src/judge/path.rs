@@ -67,7 +67,9 @@ impl<'a> PathView<'a> {
     /// The server's refusal, if one came.
     pub fn refusal(&self) -> Option<(Meaning, Awaited)> {
         self.find(|fact| match fact {
-            Fact::ServerRefused { meaning, awaited, .. } => Some((*meaning, *awaited)),
+            Fact::ServerRefused {
+                meaning, awaited, ..
+            } => Some((*meaning, *awaited)),
             _ => None,
         })
     }
@@ -135,8 +137,12 @@ impl<'a> PathView<'a> {
             Fact::RouteMissing { .. } => Some(Symptom::RouteNone),
             Fact::PortRefused { icmp: None, .. } if on_socket => Some(Symptom::PortSocketRefused),
             Fact::PortRefused { icmp: None, .. } => Some(Symptom::PortRefused),
-            Fact::PortRefused { icmp: Some(icmp), .. } => Some(icmp_symptom(*icmp)),
-            Fact::PortUnreachable { icmp: Some(icmp), .. } => Some(icmp_symptom(*icmp)),
+            Fact::PortRefused {
+                icmp: Some(icmp), ..
+            } => Some(icmp_symptom(*icmp)),
+            Fact::PortUnreachable {
+                icmp: Some(icmp), ..
+            } => Some(icmp_symptom(*icmp)),
             Fact::PortUnreachable { .. } => Some(Symptom::PortUnreachable),
             Fact::SocketMissing { .. } => Some(Symptom::PortSocketMissing),
             Fact::SocketNotPermitted { .. } => Some(Symptom::PortSocketClosed),
@@ -164,7 +170,9 @@ impl<'a> PathView<'a> {
                 Layer::Login => Symptom::LoginGarbled,
                 _ => Symptom::SessionGarbled,
             }),
-            Fact::ServerRefused { meaning, awaited, .. } => Some(refusal_symptom(*meaning, *awaited)),
+            Fact::ServerRefused {
+                meaning, awaited, ..
+            } => Some(refusal_symptom(*meaning, *awaited)),
             _ => None,
         })
     }
@@ -248,15 +256,22 @@ impl<'a> PathView<'a> {
         let to = &self.endpoint;
         self.find(|fact| {
             Some(match fact {
-                Fact::PortRefused { elapsed_us, icmp, .. } => {
+                Fact::PortRefused {
+                    elapsed_us, icmp, ..
+                } => {
                     let text = match icmp {
-                        Some(icmp) => format!("{to} refused: {} from {}", icmp.title(), icmp.sender),
+                        Some(icmp) => {
+                            format!("{to} refused: {} from {}", icmp.title(), icmp.sender)
+                        }
                         None => format!("{to} refused at once"),
                     };
                     fault(text).taking(*elapsed_us)
                 }
                 Fact::PortUnreachable {
-                    error, elapsed_us, icmp, ..
+                    error,
+                    elapsed_us,
+                    icmp,
+                    ..
                 } => {
                     let text = match icmp {
                         Some(icmp) => format!("{to}: {} from {}", icmp.title(), icmp.sender),
@@ -264,13 +279,22 @@ impl<'a> PathView<'a> {
                     };
                     fault(text).taking(*elapsed_us)
                 }
-                Fact::PortSilent { waited_us, attempts } => {
-                    let times = if *attempts == 1 { "attempt" } else { "attempts" };
+                Fact::PortSilent {
+                    waited_us,
+                    attempts,
+                } => {
+                    let times = if *attempts == 1 {
+                        "attempt"
+                    } else {
+                        "attempts"
+                    };
                     fault(format!("{to} silent, {attempts} {times}")).taking(*waited_us)
                 }
                 Fact::SocketMissing { .. } => fault(format!("{to} is not there")),
                 Fact::SocketNotPermitted { .. } => fault(format!("{to} is closed to this user")),
-                Fact::LocalFailure { error } => fault(format!("this machine could not try: {error}")),
+                Fact::LocalFailure { error } => {
+                    fault(format!("this machine could not try: {error}"))
+                }
                 _ => return None,
             })
         })
@@ -284,7 +308,12 @@ impl<'a> PathView<'a> {
         }
         self.find(|fact| match fact {
             Fact::SpokeProtocol { elapsed_us } => Some(
-                LayerJudgement::new(layer, Outcome::Ok, format!("speaks {}", self.evidence.target.engine.title())).taking(*elapsed_us),
+                LayerJudgement::new(
+                    layer,
+                    Outcome::Ok,
+                    format!("speaks {}", self.evidence.target.engine.title()),
+                )
+                .taking(*elapsed_us),
             ),
             _ => None,
         })
@@ -307,9 +336,10 @@ impl<'a> PathView<'a> {
         beyond
             .or_else(|| {
                 self.find(|fact| match fact {
-                    Fact::EncryptionAnswered { offered: false, demanded: true } => {
-                        text(Outcome::Fault, "demanded here, not offered there")
-                    }
+                    Fact::EncryptionAnswered {
+                        offered: false,
+                        demanded: true,
+                    } => text(Outcome::Fault, "demanded here, not offered there"),
                     Fact::EncryptionAnswered { offered: false, .. } => {
                         text(Outcome::Caution, "not offered, so the line is in clear")
                     }
@@ -359,7 +389,9 @@ impl<'a> PathView<'a> {
                 Some(LayerJudgement::new(layer, Outcome::Ok, text).taking(*elapsed_us))
             }
             Fact::MethodUnsupported { methods } => fault(format!("no method in common: {methods}")),
-            Fact::ProofWithheldPlaceholder => fault("the password is a placeholder: not sent".to_owned()),
+            Fact::ProofWithheldPlaceholder => {
+                fault("the password is a placeholder: not sent".to_owned())
+            }
             Fact::ServerProofWrong => fault("the server does not prove itself".to_owned()),
             Fact::RefusedBefore { by } => {
                 let by = crate::redact::visible(by);
@@ -401,12 +433,21 @@ impl<'a> PathView<'a> {
     }
 
     fn session_of(&self, instance: &Instance) -> LayerJudgement {
-        let role = if instance.in_recovery { ", a replica" } else { "" };
+        let role = if instance.in_recovery {
+            ", a replica"
+        } else {
+            ""
+        };
         let text = format!(
             "{} on {} {}{role}",
             instance.database,
             self.evidence.target.engine.title(),
-            instance.version.as_str().split(' ').next().unwrap_or_default()
+            instance
+                .version
+                .as_str()
+                .split(' ')
+                .next()
+                .unwrap_or_default()
         );
         let outcome = if instance.in_recovery && self.wants_writable() {
             Outcome::Fault
@@ -421,20 +462,32 @@ impl<'a> PathView<'a> {
         self.find(|fact| {
             let judged = |text: String| LayerJudgement::new(layer, Outcome::Fault, text);
             match fact {
-                Fact::PeerSilent { awaited, waited_us, .. } if stage(*awaited) == layer => Some(
+                Fact::PeerSilent {
+                    awaited, waited_us, ..
+                } if stage(*awaited) == layer => Some(
                     judged(format!("connected, then silent {}", expecting(*awaited)))
                         .taking(*waited_us),
                 ),
                 Fact::PeerClosed { awaited, reset, .. } if stage(*awaited) == layer => {
                     let how = if *reset { "reset" } else { "closed" };
-                    Some(judged(format!("{how} by the server {}", expecting(*awaited))))
+                    Some(judged(format!(
+                        "{how} by the server {}",
+                        expecting(*awaited)
+                    )))
                 }
                 Fact::OtherAnswer { awaited, begins } if stage(*awaited) == layer => {
                     let begins: String = begins.as_str().chars().take(24).collect();
-                    Some(judged(format!("not {}: begins with \"{begins}\"", self.evidence.target.engine.title())))
+                    Some(judged(format!(
+                        "not {}: begins with \"{begins}\"",
+                        self.evidence.target.engine.title()
+                    )))
                 }
                 Fact::ServerRefused {
-                    code, meaning, awaited, message, ..
+                    code,
+                    meaning,
+                    awaited,
+                    message,
+                    ..
                 } if layer_of_refusal(*meaning, *awaited) == layer => {
                     Some(judged(format!("{code} {message}")))
                 }
@@ -450,7 +503,11 @@ fn after_a_stop(judged: LayerJudgement, stop: Option<Layer>, failed: bool) -> La
     let empty = judged.outcome == Outcome::Untested && judged.summary.is_empty();
     match stop {
         Some(stop) if judged.layer > stop && empty => {
-            let outcome = if failed { Outcome::Unreached } else { Outcome::Untested };
+            let outcome = if failed {
+                Outcome::Unreached
+            } else {
+                Outcome::Untested
+            };
             LayerJudgement { outcome, ..judged }
         }
         _ => judged,

@@ -377,10 +377,25 @@ causes! {
 /// Cautions: for what is worth a look beside the verdict.
 pub const CAUTIONS: &[(&str, &str)] = &[
     ("tls-off", "the line is not encrypted"),
-    ("secret-on-command-line", "the password stands in the process list for all to see"),
+    (
+        "secret-on-command-line",
+        "the password stands in the process list for all to see",
+    ),
     ("empty-password", "the password is explicitly empty"),
-    ("address-dead-but-skipped", "an address of the name does not answer, and this client skips it"),
-    ("plaintext-withheld", "the server asks for the password in clear; it was not sent"),
-    ("beyond-us", "this version of chronaxis cannot go further; that says nothing about the server"),
-    ("administrator-account-used", "the settings use an administrator's account"),
+    (
+        "address-dead-but-skipped",
+        "an address of the name does not answer, and this client skips it",
+    ),
+    (
+        "plaintext-withheld",
+        "the server asks for the password in clear; it was not sent",
+    ),
+    (
+        "beyond-us",
+        "this version of chronaxis cannot go further; that says nothing about the server",
+    ),
+    (
+        "administrator-account-used",
+        "the settings use an administrator's account",
+    ),
 ];

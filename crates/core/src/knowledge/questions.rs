@@ -20,8 +20,6 @@ pub enum Question {
     RefusalSender,
     /// What the ICMP message says.
     RefusalSays,
-    /// Whether a router had the time to report an absent host.
-    TimeToReport,
     /// The form of the value on which this symptom turns.
     ValueShape,
     /// How fast name service failed.
@@ -60,9 +58,6 @@ fn answer(word: &'static str, text: impl Into<String>) -> Option<Answer> {
     })
 }
 
-/// Absent hosts are reported after 3.05 to 3.65 s (measured).
-const LONG_ENOUGH: Micros = Micros::from_millis(3700);
-
 /// A failure that took longer than this is a silence that somebody turned into an answer.
 const SLOW_NAME: Micros = Micros::from_millis(2000);
 
@@ -74,7 +69,6 @@ impl Question {
         Question::OtherAddress,
         Question::RefusalSender,
         Question::RefusalSays,
-        Question::TimeToReport,
         Question::ValueShape,
         Question::NameSpeed,
         Question::ProofBefore,
@@ -95,7 +89,6 @@ impl Question {
             Question::OtherAddress => "other-address",
             Question::RefusalSender => "refusal-sender",
             Question::RefusalSays => "refusal-says",
-            Question::TimeToReport => "time-to-report",
             Question::ValueShape => "value-shape",
             Question::NameSpeed => "name-speed",
             Question::ProofBefore => "proof-before",
@@ -114,10 +107,9 @@ impl Question {
         match self {
             Question::ControlPort => &["connected", "refused", "silent", "unreachable"],
             Question::TargetPlace => &["this-machine", "elsewhere"],
-            Question::OtherAddress => &["works", "fails"],
+            Question::OtherAddress => &["works", "fails", "only-one"],
             Question::RefusalSender => &["the-host", "a-device", "this-machine"],
             Question::RefusalSays => &["port", "prohibited", "host", "network"],
-            Question::TimeToReport => &["long-enough", "too-short"],
             Question::ValueShape => &["clean", "blank", "placeholder", "left-out"],
             Question::NameSpeed => &["quick", "slow"],
             Question::ProofBefore => &["accepted", "none-asked"],
@@ -126,7 +118,13 @@ impl Question {
             Question::EncryptionOffer => &["offered", "refused"],
             Question::AtTheHost | Question::OtherVantage => &["connected", "refused", "silent"],
             Question::LaterAgain => &["works", "same", "refused"],
-            Question::ServerLog => &["wrong-password", "no-such-role", "no-password-set", "expired", "nothing"],
+            Question::ServerLog => &[
+                "wrong-password",
+                "no-such-role",
+                "no-password-set",
+                "expired",
+                "nothing",
+            ],
         }
     }
 
@@ -149,21 +147,34 @@ impl Question {
             Question::OtherAddress => other_address(view),
             Question::RefusalSender => refusal_sender(view),
             Question::RefusalSays => refusal_says(view),
-            Question::TimeToReport => time_to_report(view),
             Question::ValueShape => value_shape(view, symptom),
             Question::NameSpeed => name_speed(view),
             Question::ProofBefore => proof_before(view),
-            Question::RoleWords => words(view, &[
-                (Meaning::IdentityRefused, "does not exist", "no-such-role"),
-                (Meaning::IdentityRefused, "is not permitted to log in", "may-not-sign-in"),
-            ]),
-            Question::StateWords => words(view, &[
-                (Meaning::NotReady, "starting up", "starting"),
-                (Meaning::NotReady, "not yet accepting connections", "starting"),
-                (Meaning::NotReady, "not accepting connections", "starting"),
-                (Meaning::NotReady, "in recovery mode", "starting"),
-                (Meaning::NotReady, "shutting down", "stopping"),
-            ]),
+            Question::RoleWords => words(
+                view,
+                &[
+                    (Meaning::IdentityRefused, "does not exist", "no-such-role"),
+                    (
+                        Meaning::IdentityRefused,
+                        "is not permitted to log in",
+                        "may-not-sign-in",
+                    ),
+                ],
+            ),
+            Question::StateWords => words(
+                view,
+                &[
+                    (Meaning::NotReady, "starting up", "starting"),
+                    (
+                        Meaning::NotReady,
+                        "not yet accepting connections",
+                        "starting",
+                    ),
+                    (Meaning::NotReady, "not accepting connections", "starting"),
+                    (Meaning::NotReady, "in recovery mode", "starting"),
+                    (Meaning::NotReady, "shutting down", "stopping"),
+                ],
+            ),
             Question::EncryptionOffer => encryption_offer(view),
             Question::AtTheHost
             | Question::OtherVantage
@@ -227,7 +238,7 @@ fn other_address(view: &PathView<'_>) -> Option<Answer> {
     };
     match others.iter().find(works) {
         Some(other) => answer("works", format!("{other}, of the same name, connects")),
-        None if others.is_empty() => None,
+        None if others.is_empty() => answer("only-one", "the name has no other address"),
         None => answer("fails", "no other address of the name connects"),
     }
 }
@@ -246,12 +257,21 @@ fn refusal_sender(view: &PathView<'_>) -> Option<Answer> {
         _ => None,
     });
     if view.endpoint.ip() == Some(sender) {
-        return answer("the-host", format!("{sender}, the host itself, sent the refusal"));
+        return answer(
+            "the-host",
+            format!("{sender}, the host itself, sent the refusal"),
+        );
     }
     if own == Some(true) || sender.is_loopback() {
-        return answer("this-machine", format!("{sender}, this machine itself, gave up on it"));
+        return answer(
+            "this-machine",
+            format!("{sender}, this machine itself, gave up on it"),
+        );
     }
-    answer("a-device", format!("{sender}, a device on the way, sent the refusal"))
+    answer(
+        "a-device",
+        format!("{sender}, a device on the way, sent the refusal"),
+    )
 }
 
 fn refusal_says(view: &PathView<'_>) -> Option<Answer> {
@@ -270,18 +290,6 @@ fn refusal_says(view: &PathView<'_>) -> Option<Answer> {
         Unreach::Other => return None,
     };
     answer(word, text)
-}
-
-fn time_to_report(view: &PathView<'_>) -> Option<Answer> {
-    let waited = view.find(|fact| match fact {
-        Fact::PortSilent { waited_us, .. } => Some(*waited_us),
-        _ => None,
-    })?;
-    if waited >= LONG_ENOUGH {
-        answer("long-enough", format!("no router reported an absent host in {waited}"))
-    } else {
-        answer("too-short", format!("{waited} is too short for a router to report an absent host"))
-    }
 }
 
 /// Which value a symptom turns on.
@@ -319,9 +327,15 @@ fn value_shape(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
         origin.is_some_and(crate::told::Origin::is_default)
     });
     if let Some(subject) = left_out {
-        return answer("left-out", format!("the {subject} is not in the settings; the client's default was taken"));
+        return answer(
+            "left-out",
+            format!("the {subject} is not in the settings; the client's default was taken"),
+        );
     }
-    answer("clean", format!("the {} as told looks clean", subjects.join(" and ")))
+    answer(
+        "clean",
+        format!("the {} as told looks clean", subjects.join(" and ")),
+    )
 }
 
 /// SASLprep maps a no-break space to a space and drops a zero-width character (RFC 4013,
@@ -346,7 +360,10 @@ fn name_speed(view: &PathView<'_>) -> Option<Answer> {
     if elapsed < SLOW_NAME {
         answer("quick", format!("the failure came after {elapsed}"))
     } else {
-        answer("slow", format!("the failure came after {elapsed}, as after silence"))
+        answer(
+            "slow",
+            format!("the failure came after {elapsed}, as after silence"),
+        )
     }
 }
 
@@ -367,7 +384,9 @@ fn proof_before(view: &PathView<'_>) -> Option<Answer> {
 /// the untranslated ones.
 fn words(view: &PathView<'_>, known: &[(Meaning, &str, &'static str)]) -> Option<Answer> {
     view.find(|fact| match fact {
-        Fact::ServerRefused { meaning, message, .. } => known
+        Fact::ServerRefused {
+            meaning, message, ..
+        } => known
             .iter()
             .find(|(m, words, _)| m == meaning && message.as_str().contains(words))
             .map(|(_, _, word)| (*word, message.as_str())),

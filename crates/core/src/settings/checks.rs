@@ -35,12 +35,22 @@ pub fn check_value(
     };
     if is_placeholder(value) {
         let what = format!("the {subject} is a placeholder: {}", shown(value));
-        add(DefectKind::Placeholder, subject == "host", what, "the real value");
+        add(
+            DefectKind::Placeholder,
+            subject == "host",
+            what,
+            "the real value",
+        );
         return found;
     }
     if let Some(what) = whitespace_of(value) {
         let text = format!("the {subject} {what}: {}", shown(value));
-        add(DefectKind::StrayWhitespace, false, text, "the value without it");
+        add(
+            DefectKind::StrayWhitespace,
+            false,
+            text,
+            "the value without it",
+        );
     }
     found
 }
@@ -49,7 +59,11 @@ fn whitespace_of(value: &str) -> Option<&'static str> {
     let shape = Secret::new(value).shape();
     if shape.has(Blemish::TrailingBlank) {
         let line_end = value.ends_with(['\n', '\r']);
-        return Some(if line_end { "ends in a line end" } else { "ends in a space" });
+        return Some(if line_end {
+            "ends in a line end"
+        } else {
+            "ends in a space"
+        });
     }
     if shape.has(Blemish::LeadingBlank) {
         return Some("begins with a space");

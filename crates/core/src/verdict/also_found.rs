@@ -31,12 +31,14 @@ pub(super) fn collect(evidence: Evidence<'_>, judgement: &Judgement) -> Vec<Also
     let mut out = Vec::new();
     for (_, fact) in evidence.facts() {
         match fact {
-            Fact::SettingDefect(defect) if !is_the_cause(defect, judgement) => out.push(AlsoFound {
-                id: cause_of(defect).to_owned(),
-                layer: Layer::Settings,
-                text: defect.text.clone(),
-                place: defect.place.clone(),
-            }),
+            Fact::SettingDefect(defect) if !is_the_cause(defect, judgement) => {
+                out.push(AlsoFound {
+                    id: cause_of(defect).to_owned(),
+                    layer: Layer::Settings,
+                    text: defect.text.clone(),
+                    place: defect.place.clone(),
+                })
+            }
             Fact::PlaintextWithheld => out.push(caution("plaintext-withheld", Layer::Login, "")),
             Fact::BeyondUs { what, detail } => {
                 let layer = match what {
@@ -57,10 +59,17 @@ pub(super) fn collect(evidence: Evidence<'_>, judgement: &Judgement) -> Vec<Also
     if secret.form.as_ref().is_some_and(|f| f.has(Blemish::Empty)) {
         out.push(caution("empty-password", Layer::Settings, ""));
     }
-    if matches!(evidence.target.origins.get("secret"), Some(Origin::Target { .. })) {
+    if matches!(
+        evidence.target.origins.get("secret"),
+        Some(Origin::Target { .. })
+    ) {
         out.push(caution("secret-on-command-line", Layer::Settings, ""));
     }
-    if matches!(evidence.target.user.as_deref(), Some("postgres" | "root" | "harbourmaster")) && judgement.stand.works() {
+    if matches!(
+        evidence.target.user.as_deref(),
+        Some("postgres" | "root" | "harbourmaster")
+    ) && judgement.stand.works()
+    {
         let user = evidence.target.user.as_deref().unwrap_or_default();
         out.push(caution("administrator-account-used", Layer::Login, user));
     }

@@ -20,12 +20,24 @@ pub(super) fn paragraph(
         .iter()
         .filter(|l| l.outcome == Outcome::Fault && !l.summary.is_empty());
     for layer in faults {
-        sentences.push(format!("At {}: {}.", layer.layer, layer.summary.trim_end_matches('.')));
+        sentences.push(format!(
+            "At {}: {}.",
+            layer.layer,
+            layer.summary.trim_end_matches('.')
+        ));
     }
     sentences.extend(network_facts(view, cause));
     sentences.extend(server_facts(view, cause));
-    let likely = if state == State::Broken { "This points to" } else { "Most likely" };
-    sentences.push(format!("{likely}: {} ({})", cause.headline.trim_end_matches('.'), cause.id));
+    let likely = if state == State::Broken {
+        "This points to"
+    } else {
+        "Most likely"
+    };
+    sentences.push(format!(
+        "{likely}: {} ({})",
+        cause.headline.trim_end_matches('.'),
+        cause.id
+    ));
     let mut text = sentences.join(" ");
     text.push('.');
     text
@@ -84,7 +96,9 @@ fn network_facts(view: &PathView<'_>, cause: &Cause) -> Vec<String> {
         out.push(format!("For comparison, {}.", answer.text));
     }
     if cause.owner == Some(Owner::Network) {
-        out.push("Please look in the filter's log for this source, destination and time.".to_owned());
+        out.push(
+            "Please look in the filter's log for this source, destination and time.".to_owned(),
+        );
     }
     out
 }
@@ -99,7 +113,9 @@ fn server_facts(view: &PathView<'_>, cause: &Cause) -> Vec<String> {
     };
     let mut out = Vec::new();
     if let Some(routine) = routine {
-        out.push(format!("The server's code is {code}, from its routine {routine}."));
+        out.push(format!(
+            "The server's code is {code}, from its routine {routine}."
+        ));
     }
     if cause.layer >= Layer::Login {
         out.push("The server's log at that time says more than the client is told.".to_owned());

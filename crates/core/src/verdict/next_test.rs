@@ -17,7 +17,12 @@ pub(super) fn choose(view: &PathView<'_>, symptom: Symptom, answers: &Answers) -
         Question::EncryptionOffer,
     ];
     let question = inference::next_question(symptom, answers, &open)?;
-    let port_only = |to: &Endpoint| format!("chronaxis diagnose {to} --engine {} --until port", engine(view.evidence));
+    let port_only = |to: &Endpoint| {
+        format!(
+            "chronaxis diagnose {to} --engine {} --until port",
+            engine(view.evidence)
+        )
+    };
     let (what, command) = match question {
         Question::AtTheHost => (
             "Run it on the database host itself. Connected: a filter on the way is at fault. Refused: nothing listens. Silent: the server or the host is at fault.",
@@ -56,7 +61,10 @@ pub(super) fn for_untold(evidence: Evidence<'_>, stand: Stand) -> Option<NextTes
         Layer::Login if no_password => (
             "password",
             "Run it again with the password, which then is tried once.",
-            format!("chronaxis diagnose --password-stdin {}", described(evidence)),
+            format!(
+                "chronaxis diagnose --password-stdin {}",
+                described(evidence)
+            ),
         ),
         Layer::Login => (
             "sign-in",

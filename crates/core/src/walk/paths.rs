@@ -64,7 +64,11 @@ impl Path {
 /// The state of a host's one control port.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 enum Control {
-    Due { from: Micros, port: u16, until: Micros },
+    Due {
+        from: Micros,
+        port: u16,
+        until: Micros,
+    },
     Running,
     Done,
 }
@@ -129,11 +133,9 @@ impl Paths {
     /// The next attempt that is due, with the time by which it must have ended. The
     /// attempts of a silent path are spread over its one patience.
     pub(super) fn take_due_attempt(&mut self, now: Micros) -> Option<(usize, Endpoint, Micros)> {
-        let (index, path) = self
-            .all
-            .iter_mut()
-            .enumerate()
-            .find(|(_, p)| p.standing == Standing::Trying && p.next_attempt.is_some_and(|at| at <= now))?;
+        let (index, path) = self.all.iter_mut().enumerate().find(|(_, p)| {
+            p.standing == Standing::Trying && p.next_attempt.is_some_and(|at| at <= now)
+        })?;
         path.attempts += 1;
         let patience = path.until.since(path.began).0;
         let share = patience / u64::from(path.most_attempts);
@@ -192,6 +194,9 @@ impl Paths {
             return;
         }
         let local = matches!(path.endpoint, Endpoint::Socket(_));
+        if path.standing == Standing::Refused {
+            return;
+        }
         if path.attempts < path.most_attempts && !local {
             path.next_attempt = Some(again);
         } else {
@@ -211,6 +216,17 @@ impl Paths {
         {
             path.standing = Standing::Silent;
             path.next_attempt = None;
+        }
+    }
+
+    /// This machine has no way to this path's host.
+    pub(super) fn no_way(&mut self, index: usize) {
+        if let Some(path) = self.all.get_mut(index) {
+            path.standing = Standing::Refused;
+            path.next_attempt = None;
+            if let Some(host) = path.endpoint.ip() {
+                self.controls.insert(host, Control::Done);
+            }
         }
     }
 
@@ -287,6 +303,10 @@ impl Paths {
             .iter()
             .filter(|p| p.standing == Standing::Trying)
             .map(|p| p.began.after(SHORT_SILENCE));
-        attempts.chain(controls).chain(patience).filter(|at| *at > now).min()
+        attempts
+            .chain(controls)
+            .chain(patience)
+            .filter(|at| *at > now)
+            .min()
     }
 }

@@ -72,7 +72,10 @@ impl Ledger {
         secret: &Secret,
     ) -> Result<Permit, Withheld> {
         match self.entries.get(&account) {
-            Some(Entry::Refused { secret: tried, label }) if tried == secret => {
+            Some(Entry::Refused {
+                secret: tried,
+                label,
+            }) if tried == secret => {
                 return Err(Withheld::RefusedBefore(label.clone()));
             }
             Some(_) => return Err(Withheld::Spent),
@@ -98,7 +101,8 @@ impl Ledger {
             accepted,
         } = permit;
         if spent && !accepted {
-            self.entries.insert(account, Entry::Refused { secret, label });
+            self.entries
+                .insert(account, Entry::Refused { secret, label });
         } else {
             self.entries.remove(&account);
         }

@@ -37,16 +37,39 @@ const MEANS: &[(&str, &str)] = &[
 
 /// All variables that count, the password's among them.
 pub(super) const VARIABLES: &[&str] = &[
-    "PGHOST", "PGHOSTADDR", "PGPORT", "PGDATABASE", "PGUSER", "PGPASSWORD", "PGPASSFILE",
-    "PGSERVICE", "PGOPTIONS", "PGAPPNAME", "PGSSLMODE", "PGSSLNEGOTIATION", "PGCHANNELBINDING",
-    "PGREQUIREAUTH", "PGCONNECT_TIMEOUT", "PGCLIENTENCODING", "PGTARGETSESSIONATTRS",
-    "PGDATESTYLE", "PGTZ", "PGGEQO",
+    "PGHOST",
+    "PGHOSTADDR",
+    "PGPORT",
+    "PGDATABASE",
+    "PGUSER",
+    "PGPASSWORD",
+    "PGPASSFILE",
+    "PGSERVICE",
+    "PGOPTIONS",
+    "PGAPPNAME",
+    "PGSSLMODE",
+    "PGSSLNEGOTIATION",
+    "PGCHANNELBINDING",
+    "PGREQUIREAUTH",
+    "PGCONNECT_TIMEOUT",
+    "PGCLIENTENCODING",
+    "PGTARGETSESSIONATTRS",
+    "PGDATESTYLE",
+    "PGTZ",
+    "PGGEQO",
 ];
 
 /// The library's name for a socket's host in a password file.
 const SOCKET_HOST: &str = "localhost";
 
-const SSL_MODES: &[&str] = &["disable", "allow", "prefer", "require", "verify-ca", "verify-full"];
+const SSL_MODES: &[&str] = &[
+    "disable",
+    "allow",
+    "prefer",
+    "require",
+    "verify-ca",
+    "verify-full",
+];
 
 pub(super) fn files(draft: &Draft, around: &Surroundings) -> Vec<FileWanted> {
     let told = draft
@@ -74,7 +97,13 @@ pub(super) fn complete(draft: Draft, around: &Surroundings) -> Result<Target, No
     let database = filled.database(user.as_deref());
     let host = filled.values.get("host").cloned();
     let ends = filled.ends(host.as_ref(), port, around);
-    filled.secret(around, host.as_ref(), port, database.as_deref(), user.as_deref());
+    filled.secret(
+        around,
+        host.as_ref(),
+        port,
+        database.as_deref(),
+        user.as_deref(),
+    );
     filled.origin_of("host", "host");
     filled.origin_of("port", "port");
     let label = match (&database, ends.first()) {
@@ -148,8 +177,8 @@ impl Filled {
     fn take_options(&mut self) {
         const OWN_FIELDS: &[&str] = &["host", "port", "dbname", "user"];
         for (key, told) in &self.values {
-            let known = KEYWORDS.contains(&key.as_str())
-                || MEANS.iter().any(|(_, keyword)| keyword == key);
+            let known =
+                KEYWORDS.contains(&key.as_str()) || MEANS.iter().any(|(_, keyword)| keyword == key);
             if known && !OWN_FIELDS.contains(&key.as_str()) {
                 self.options.insert(key.clone(), told.value.clone());
                 self.origins.insert(key.clone(), told.origin.clone());
@@ -235,7 +264,8 @@ impl Filled {
 
     fn database(&mut self, user: Option<&str>) -> Option<String> {
         if let Some(told) = self.values.get("dbname") {
-            self.origins.insert("database".to_owned(), told.origin.clone());
+            self.origins
+                .insert("database".to_owned(), told.origin.clone());
             return Some(told.value.clone());
         }
         self.by_default("database", "the user's name");
@@ -299,7 +329,8 @@ impl Filled {
                 .or(empty),
         };
         let Some(told) = &self.secret else { return };
-        self.origins.insert("secret".to_owned(), told.origin.clone());
+        self.origins
+            .insert("secret".to_owned(), told.origin.clone());
         let noted = self.defects.iter().any(|d| d.subject == "password");
         if !noted {
             let defects = check_value("password", told.value.expose(), None);
@@ -324,7 +355,10 @@ impl Filled {
             return None;
         }
         let host = match host.map(|h| h.value.as_str()) {
-            None => self.options.get("hostaddr").map_or(SOCKET_HOST, String::as_str),
+            None => self
+                .options
+                .get("hostaddr")
+                .map_or(SOCKET_HOST, String::as_str),
             Some(folder) if folder.trim_end_matches('/') == around.socket_folder => SOCKET_HOST,
             Some(host) => host,
         };

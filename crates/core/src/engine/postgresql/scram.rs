@@ -108,8 +108,12 @@ pub fn server_verify(
         *p ^= s;
     }
     let stored: Bytes32 = Sha256::digest(&proof).into();
-    (stored == keys.stored)
-        .then(|| format!("v={}", STANDARD.encode(hmac(&keys.server, message.as_bytes()))))
+    (stored == keys.stored).then(|| {
+        format!(
+            "v={}",
+            STANDARD.encode(hmac(&keys.server, message.as_bytes()))
+        )
+    })
 }
 
 /// The keys that both sides derive from a password.
@@ -178,7 +182,10 @@ fn hmac(key: &[u8], data: &[u8]) -> Bytes32 {
 /// PostgreSQL's MD5 answer: `md5` and the hash of (hash of password and user) and salt.
 pub fn md5_answer(user: &str, password: &str, salt: [u8; 4]) -> String {
     let hex = |data: &[u8]| -> String {
-        Md5::digest(data).iter().map(|b| format!("{b:02x}")).collect()
+        Md5::digest(data)
+            .iter()
+            .map(|b| format!("{b:02x}"))
+            .collect()
     };
     let inner = hex(format!("{password}{user}").as_bytes());
     let mut outer = inner.into_bytes();

@@ -14,13 +14,46 @@ use crate::told::{Origin, Told};
 
 /// The keywords that the library takes in a string, but for the password.
 pub(super) const KEYWORDS: &[&str] = &[
-    "host", "hostaddr", "port", "dbname", "user", "passfile", "channel_binding", "connect_timeout",
-    "client_encoding", "options", "application_name", "fallback_application_name", "keepalives",
-    "keepalives_idle", "keepalives_interval", "keepalives_count", "tcp_user_timeout", "replication",
-    "gssencmode", "sslmode", "requiressl", "sslnegotiation", "sslcompression", "sslcert", "sslkey",
-    "sslrootcert", "sslcrl", "sslcrldir", "sslsni", "requirepeer", "ssl_min_protocol_version",
-    "ssl_max_protocol_version", "krbsrvname", "gsslib", "gssdelegation", "service",
-    "target_session_attrs", "load_balance_hosts", "require_auth", "sslcertmode",
+    "host",
+    "hostaddr",
+    "port",
+    "dbname",
+    "user",
+    "passfile",
+    "channel_binding",
+    "connect_timeout",
+    "client_encoding",
+    "options",
+    "application_name",
+    "fallback_application_name",
+    "keepalives",
+    "keepalives_idle",
+    "keepalives_interval",
+    "keepalives_count",
+    "tcp_user_timeout",
+    "replication",
+    "gssencmode",
+    "sslmode",
+    "requiressl",
+    "sslnegotiation",
+    "sslcompression",
+    "sslcert",
+    "sslkey",
+    "sslrootcert",
+    "sslcrl",
+    "sslcrldir",
+    "sslsni",
+    "requirepeer",
+    "ssl_min_protocol_version",
+    "ssl_max_protocol_version",
+    "krbsrvname",
+    "gsslib",
+    "gssdelegation",
+    "service",
+    "target_session_attrs",
+    "load_balance_hosts",
+    "require_auth",
+    "sslcertmode",
 ];
 
 /// Keywords whose values nobody may see.
@@ -64,7 +97,14 @@ impl Pieces {
         });
     }
 
-    fn fail(&mut self, kind: DefectKind, subject: &str, span: Range<usize>, text: String, expected: &str) {
+    fn fail(
+        &mut self,
+        kind: DefectKind,
+        subject: &str,
+        span: Range<usize>,
+        text: String,
+        expected: &str,
+    ) {
         if self.fault.is_none() {
             self.fault = Some(Fault {
                 kind,
@@ -127,13 +167,17 @@ fn take(draft: &mut Draft, piece: Piece, text: &str, line: Option<u32>, excerpt:
         "dbname" => "database",
         other => other,
     };
-    draft
-        .defects
-        .extend(check_value(subject, &piece.value, Some((excerpt, piece.span))));
+    draft.defects.extend(check_value(
+        subject,
+        &piece.value,
+        Some((excerpt, piece.span)),
+    ));
     if piece.key == "password" {
         draft.secret = Some(Told::new(Secret::new(piece.value), origin));
     } else if !SECRETS.contains(&piece.key.as_str()) {
-        draft.values.insert(piece.key, Told::new(piece.value, origin));
+        draft
+            .values
+            .insert(piece.key, Told::new(piece.value, origin));
     }
 }
 
@@ -158,7 +202,9 @@ fn leading_blank(excerpt: &Excerpt<'_>, lead: usize) -> Defect {
 /// the client would.
 fn not_followed(pieces: &Pieces) -> Option<&'static str> {
     pieces.found.iter().find_map(|p| match p.key.as_str() {
-        "host" | "hostaddr" | "port" if p.value.contains(',') => Some("several hosts in one target"),
+        "host" | "hostaddr" | "port" if p.value.contains(',') => {
+            Some("several hosts in one target")
+        }
         "service" if !p.value.is_empty() => Some("service names"),
         _ => None,
     })
@@ -175,12 +221,21 @@ fn check_port(pieces: &mut Pieces) {
     // What stands where a port should be may be a password that lost its host.
     let digits = port.value.chars().all(|c| c.is_ascii_digit() || c == ' ');
     let what = if digits {
-        format!("the port {} is not between 1 and 65535", visible(&port.value))
+        format!(
+            "the port {} is not between 1 and 65535",
+            visible(&port.value)
+        )
     } else {
         pieces.covered.push(span.clone());
         format!("the port is not a number ({long} characters, hidden: they may be a secret)")
     };
-    pieces.fail(DefectKind::Unreadable, "port", span, what, "a number from 1 to 65535");
+    pieces.fail(
+        DefectKind::Unreadable,
+        "port",
+        span,
+        what,
+        "a number from 1 to 65535",
+    );
 }
 
 /// A port as the library takes it: decimal, outer blanks allowed.

@@ -261,9 +261,10 @@ impl Talk {
             (_, b'E') => self.refused(body),
             (State::SessionStart, b'Z') => self.session_ready(now),
             (State::SessionStart, b'K') => Some(()),
-            (State::Greeting | State::ScramFirst | State::ScramFinal { .. } | State::Admission, b'R') => {
-                self.authentication(now, codec::asked(body)?)
-            }
+            (
+                State::Greeting | State::ScramFirst | State::ScramFinal { .. } | State::Admission,
+                b'R',
+            ) => self.authentication(now, codec::asked(body)?),
             _ => None,
         }
     }
@@ -347,7 +348,9 @@ impl Talk {
             self.observe(Layer::Login, Fact::PlaintextWithheld);
             return self.over();
         }
-        let Some(permit) = self.permit.as_mut() else { return };
+        let Some(permit) = self.permit.as_mut() else {
+            return;
+        };
         let bytes = codec::text_message(b'p', permit.spend().expose().as_bytes());
         self.prove(now, bytes, State::Admission);
     }
@@ -357,7 +360,9 @@ impl Talk {
         if !self.may_prove() {
             return;
         }
-        let Some(permit) = self.permit.as_mut() else { return };
+        let Some(permit) = self.permit.as_mut() else {
+            return;
+        };
         let answer = scram::md5_answer(&self.settings.user, permit.spend().expose(), salt);
         let bytes = codec::text_message(b'p', answer.as_bytes());
         self.prove(now, bytes, State::Admission);
@@ -537,7 +542,12 @@ impl Conversation for Talk {
 /// The start-up parameters, in the library's own order.
 fn parameters(target: &crate::target::Target) -> Vec<(&'static str, String)> {
     const AFTER_DATABASE: &[&str] = &[
-        "replication", "options", "application_name", "client_encoding", "datestyle", "timezone",
+        "replication",
+        "options",
+        "application_name",
+        "client_encoding",
+        "datestyle",
+        "timezone",
         "geqo",
     ];
     let mut out = Vec::new();

@@ -32,8 +32,17 @@ pub(super) fn read(text: &str) -> Pieces {
             if !KEYWORDS.contains(&key) {
                 pieces.covered.push(from..text.len());
             }
-            let what = format!("the quote that opens the value of \"{}\" is not closed", visible(key));
-            pieces.fail(DefectKind::Unreadable, key, from..from + 1, what, "a closing single quote");
+            let what = format!(
+                "the quote that opens the value of \"{}\" is not closed",
+                visible(key)
+            );
+            pieces.fail(
+                DefectKind::Unreadable,
+                key,
+                from..from + 1,
+                what,
+                "a closing single quote",
+            );
             return pieces;
         };
         if known {
@@ -42,7 +51,9 @@ pub(super) fn read(text: &str) -> Pieces {
             pieces.covered.push(span);
             let near = nearest(key, KEYWORDS.iter().chain(SECRETS).copied());
             let what = format!("\"{}\" is not a keyword of this client", visible(key));
-            let expected = near.map_or("a keyword of this client".to_owned(), |n| format!("{n}, perhaps"));
+            let expected = near.map_or("a keyword of this client".to_owned(), |n| {
+                format!("{n}, perhaps")
+            });
             pieces.fail(DefectKind::Unreadable, key, name, what, &expected);
         }
         last_was_secret = SECRETS.contains(&key);
@@ -102,7 +113,10 @@ impl Cursor<'_> {
 
     fn name(&mut self) -> Range<usize> {
         let start = self.at;
-        while self.peek().is_some_and(|c| c != '=' && !c.is_ascii_whitespace()) {
+        while self
+            .peek()
+            .is_some_and(|c| c != '=' && !c.is_ascii_whitespace())
+        {
             self.next();
         }
         start..self.at

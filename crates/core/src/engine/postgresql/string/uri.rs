@@ -21,7 +21,10 @@ pub(super) fn read(text: &str, lead: usize) -> Pieces {
         return pieces;
     }
     let mut reader = Reader { text, at: start };
-    if let Some(end) = reader.find_first(&['@', '/']).filter(|e| reader.is_at(*e, '@')) {
+    if let Some(end) = reader
+        .find_first(&['@', '/'])
+        .filter(|e| reader.is_at(*e, '@'))
+    {
         account(&mut pieces, text, start, end);
         reader.at = end + 1;
     }
@@ -46,11 +49,15 @@ fn split_wrongly(text: &str, start: usize) -> Option<char> {
     if rest.get(first..)?.starts_with('@') {
         let host = rest.get(first + 1..)?;
         let host_end = host.find(['/', '?']).unwrap_or(host.len());
-        return host.get(..host_end)?.contains('@').then_some('@').or_else(|| {
-            // p@s/s@host: the second sign stands behind a slash.
-            let until_query = host.find('?').unwrap_or(host.len());
-            host.get(..until_query)?.contains('@').then_some('@')
-        });
+        return host
+            .get(..host_end)?
+            .contains('@')
+            .then_some('@')
+            .or_else(|| {
+                // p@s/s@host: the second sign stands behind a slash.
+                let until_query = host.find('?').unwrap_or(host.len());
+                host.get(..until_query)?.contains('@').then_some('@')
+            });
     }
     let before = rest.get(..first)?;
     let port = before.rsplit_once(':').map(|(_, p)| p);
@@ -76,7 +83,9 @@ fn not_escaped(pieces: &mut Pieces, text: &str, start: usize, sign: char) {
         let head = text.get(..secret_from).unwrap_or_default();
         let tail = text.get(last_at..).unwrap_or_default();
         let masked = crate::redact::mask_connection_text(tail);
-        fault.mended = Some(visible(&format!("{head}(password, its \"{sign}\" as {code}){masked}")));
+        fault.mended = Some(visible(&format!(
+            "{head}(password, its \"{sign}\" as {code}){masked}"
+        )));
     }
 }
 
@@ -110,7 +119,13 @@ fn decode(pieces: &mut Pieces, text: &str, key: &str, span: Range<usize>) {
         Ok(value) if !value.contains('\0') => pieces.add(key, value.into_owned(), span),
         _ => {
             let what = format!("the {key} is not UTF-8 text once its percent escapes are decoded");
-            pieces.fail(DefectKind::Unreadable, key, span, what, "UTF-8, without a zero byte");
+            pieces.fail(
+                DefectKind::Unreadable,
+                key,
+                span,
+                what,
+                "UTF-8, without a zero byte",
+            );
         }
     }
 }
@@ -135,7 +150,13 @@ fn parameters(pieces: &mut Pieces, text: &str, start: usize) {
         let Some(equals) = pair.find('=') else {
             pieces.covered.push(span.clone());
             let what = "a parameter has no \"=\"".to_owned();
-            pieces.fail(DefectKind::Unreadable, "parameters", span, what, "key=value");
+            pieces.fail(
+                DefectKind::Unreadable,
+                "parameters",
+                span,
+                what,
+                "key=value",
+            );
             return;
         };
         let key = pair.get(..equals).unwrap_or_default();
@@ -153,8 +174,13 @@ fn parameters(pieces: &mut Pieces, text: &str, start: usize) {
             key => {
                 pieces.covered.push(value);
                 let near = nearest(key, KEYWORDS.iter().chain(SECRETS).copied());
-                let what = format!("the parameter \"{}\" is not one that this client knows", visible(key));
-                let expected = near.map_or("a parameter of this client".to_owned(), |n| format!("{n}, perhaps"));
+                let what = format!(
+                    "the parameter \"{}\" is not one that this client knows",
+                    visible(key)
+                );
+                let expected = near.map_or("a parameter of this client".to_owned(), |n| {
+                    format!("{n}, perhaps")
+                });
                 let name = span.start..span.start + equals;
                 pieces.fail(DefectKind::Unreadable, "parameters", name, what, &expected);
             }
@@ -200,13 +226,25 @@ impl Reader<'_> {
             let host = self.until(&[']']);
             if !self.take(']') {
                 let what = "the bracket of the IPv6 address is not closed".to_owned();
-                pieces.fail(DefectKind::Unreadable, "host", host, what, "a closing bracket");
+                pieces.fail(
+                    DefectKind::Unreadable,
+                    "host",
+                    host,
+                    what,
+                    "a closing bracket",
+                );
                 return None;
             }
             decode(pieces, self.text, "host", host);
             if !self.rest().is_empty() && !self.rest().starts_with([':', '/', '?', ',']) {
                 let what = "something stands right behind the closing bracket".to_owned();
-                pieces.fail(DefectKind::Unreadable, "host", self.at..self.at + 1, what, "a colon and the port, a slash, or the end");
+                pieces.fail(
+                    DefectKind::Unreadable,
+                    "host",
+                    self.at..self.at + 1,
+                    what,
+                    "a colon and the port, a slash, or the end",
+                );
                 return None;
             }
         } else {

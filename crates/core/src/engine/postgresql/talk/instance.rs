@@ -49,7 +49,9 @@ impl Collected {
                 message: redactor.bytes(error.get(b'M')),
             };
         };
-        let mut columns = who.into_iter().map(|c| c.map(|bytes| redactor.bytes(&bytes)));
+        let mut columns = who
+            .into_iter()
+            .map(|c| c.map(|bytes| redactor.bytes(&bytes)));
         let mut next = || columns.next().flatten();
         let mut text = || next().unwrap_or_default();
         let (user, session_user, database, version) = (text(), text(), text(), text());
@@ -65,7 +67,10 @@ impl Collected {
             port,
             in_recovery,
             started: text(),
-            system_identifier: self.system.take().map(|s: Vec<u8>| -> Redacted { redactor.bytes(&s) }),
+            system_identifier: self
+                .system
+                .take()
+                .map(|s: Vec<u8>| -> Redacted { redactor.bytes(&s) }),
             round_trip_us: elapsed,
         })
     }

@@ -1,0 +1,101 @@
+//! The lab's scenes: the list, and what the demo found.
+
+use std::io::{self, Write};
+
+use chronaxis_core::case::Case;
+use chronaxis_core::layer::Micros;
+use chronaxis_lab::scene::{PORT, Scene, Stage};
+use textwrap::{Options, wrap};
+
+use super::page::{BAD, BOLD, DIM, GOOD, WIDTH};
+
+/// Marks a scene of the simulated network.
+fn mark(scene: &Scene) -> char {
+    match scene.stage {
+        Stage::Loopback => ' ',
+        Stage::Simulated => '~',
+    }
+}
+
+fn expected(scene: &Scene) -> String {
+    let cause = scene.expected.cause.unwrap_or("");
+    format!("{} {cause}", scene.expected.state.as_str())
+}
+
+/// All scenes.
+pub(crate) fn list(out: &mut impl Write, scenes: &[Scene]) -> io::Result<()> {
+    for scene in scenes {
+        writeln!(
+            out,
+            "{BOLD}{:<22}{BOLD:#}{} {}",
+            scene.id,
+            mark(scene),
+            expected(scene).trim_end()
+        )?;
+        for line in wrap(scene.what, Options::new(WIDTH - 24)) {
+            writeln!(out, "{:24}{DIM}{line}{DIM:#}", "")?;
+        }
+        if !scene.target.contains("127.0.0.1:{port}/sailings") {
+            writeln!(out, "{:24}{DIM}{}{DIM:#}", "", scene.text(PORT))?;
+        }
+    }
+    writeln!(
+        out,
+        "\n~ in the simulated network: loopback cannot honestly play it; it has no live target"
+    )
+}
+
+/// What the demo is about to do.
+pub(crate) fn demo_header(out: &mut impl Write, scenes: &[Scene]) -> io::Result<()> {
+    writeln!(
+        out,
+        "{} scenes at Osmary Ferries: each is played, diagnosed and compared.\n\
+         Without a mark on loopback ports of this machine, with ~ in the simulated network.\n",
+        scenes.len()
+    )?;
+    writeln!(
+        out,
+        "{DIM}  {:<22}{:<11}{:<31}{:>8}{DIM:#}",
+        "scene", "found", "", "in"
+    )
+}
+
+/// One scene.
+pub(crate) fn demo_line(
+    out: &mut impl Write,
+    scene: &Scene,
+    case: &Case,
+    agrees: bool,
+) -> io::Result<()> {
+    let verdict = &case.verdict;
+    let cause = verdict.cause.as_deref().unwrap_or("-");
+    let style = if agrees { GOOD } else { BAD };
+    writeln!(
+        out,
+        "{}{:1} {:<22}{:<11}{cause:<31}{:>8}  {style}{}{style:#}",
+        mark(scene),
+        "",
+        scene.id,
+        verdict.state.as_str(),
+        case.vantage.elapsed_us.to_string(),
+        if agrees { "agrees" } else { "DIFFERS" },
+    )?;
+    if !agrees {
+        writeln!(out, "  {BAD}expected {}{BAD:#}", expected(scene))?;
+    }
+    Ok(())
+}
+
+/// How many agree.
+pub(crate) fn demo_footer(
+    out: &mut impl Write,
+    agreed: usize,
+    all: usize,
+    took: Micros,
+) -> io::Result<()> {
+    let style = if agreed == all { GOOD.bold() } else { BAD };
+    writeln!(
+        out,
+        "\n{style}{agreed} of {all} scenes agree{style:#}, in {took}"
+    )
+}

@@ -1,0 +1,11 @@
+//! The lab: stand-in servers, a simulated network, and the scenes of Osmary Ferries.
+//!
+//! A scene states only a world (names, hosts, rules, servers) and what must be concluded;
+//! never a fact. The same world is played on loopback ports by [`harbour`] or in memory by
+//! [`world`].
+
+pub mod harbour;
+pub mod scene;
+mod scenes;
+pub mod stand_in;
+pub mod world;

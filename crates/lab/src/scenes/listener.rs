@@ -1,0 +1,60 @@
+//! Scenes in which something answers, and it is not a server that takes clients.
+
+use super::{PASSWORD, broken, counts, here};
+use crate::scene::Scene;
+use crate::stand_in::Service;
+use crate::stand_in::postgresql::{Config, Mood};
+
+pub(super) fn scenes() -> Vec<Scene> {
+    let in_mood = |mood| {
+        Some(Service::Postgresql(
+            Config::sailings(PASSWORD).in_mood(mood),
+        ))
+    };
+    vec![
+        here(
+            "mute",
+            "something takes the connection and says nothing",
+            Some(Service::Mute),
+            broken("listener-mute", "listener/mute"),
+            counts(0, 1, 0, 0),
+        ),
+        here(
+            "closes",
+            "a forwarder without a backend takes the connection and closes it",
+            Some(Service::Closes),
+            broken("closes-on-accept", "listener/closed"),
+            counts(0, 1, 0, 0),
+        ),
+        here(
+            "web-server",
+            "a web server answers on the port",
+            Some(Service::Says(
+                b"HTTP/1.1 400 Bad Request\r\nServer: north-quay\r\n\r\n".to_vec(),
+            )),
+            broken("wrong-service-on-port", "listener/other-answer"),
+            counts(0, 1, 0, 0),
+        ),
+        here(
+            "starting",
+            "the server is starting",
+            in_mood(Mood::Starting),
+            broken("server-starting", "listener/not-ready"),
+            counts(0, 1, 0, 0),
+        ),
+        here(
+            "stopping",
+            "the server is shutting down",
+            in_mood(Mood::Stopping),
+            broken("server-stopping", "listener/not-ready"),
+            counts(0, 1, 0, 0),
+        ),
+        here(
+            "full",
+            "all connection slots are taken",
+            in_mood(Mood::Full),
+            broken("server-full", "listener/full"),
+            counts(0, 1, 0, 0),
+        ),
+    ]
+}

@@ -1,0 +1,178 @@
+//! Scenes from the name to the port. Most need a network that loopback is not.
+
+use super::{DECK, FAR, NEAR, PASSWORD, QUAY, WORKING, broken, counts, here, undecided};
+use crate::scene::{Expected, PORT, Scene, Stage};
+use crate::stand_in::postgresql::Config;
+use crate::stand_in::{Counts, Service};
+use crate::world::{Action, NameAnswer, Rule, World};
+
+const QUAY_NAME: &str = "quay.osmary.example";
+
+fn company() -> World {
+    World::around(DECK).name(QUAY_NAME, NameAnswer::Addresses(vec![QUAY]))
+}
+
+fn sailings() -> Service {
+    Service::Postgresql(Config::sailings(PASSWORD))
+}
+
+fn far(
+    id: &'static str,
+    what: &'static str,
+    world: World,
+    expected: Expected,
+    counts: Counts,
+) -> Scene {
+    Scene {
+        id,
+        what,
+        target: format!("postgresql://purser:{PASSWORD}@{QUAY_NAME}:{{port}}/sailings"),
+        world,
+        stage: Stage::Simulated,
+        expected,
+        counts,
+    }
+}
+
+pub(super) fn scenes() -> Vec<Scene> {
+    let mut out = names();
+    out.extend(filters());
+    out.extend(addresses());
+    out.push(here(
+        "closed-port",
+        "nothing listens on the port",
+        None,
+        broken("nothing-listening", "port/refused"),
+        counts(0, 4, 0, 0),
+    ));
+    out.push(here(
+        "hung-server",
+        "the server does not take connections out of its queue",
+        Some(Service::Hung),
+        broken("server-hung", "port/silent"),
+        counts(0, 4, 0, 0),
+    ));
+    out
+}
+
+fn names() -> Vec<Scene> {
+    vec![
+        far(
+            "unknown-name",
+            "the host name does not exist",
+            World::around(DECK),
+            broken("name-does-not-exist", "name/not-found"),
+            counts(1, 0, 0, 0),
+        ),
+        Scene {
+            target: format!("host='{QUAY_NAME} ' port={{port}} dbname=sailings user=purser"),
+            ..far(
+                "name-with-blank",
+                "a blank was pasted behind the host name",
+                company(),
+                broken("stray-whitespace", "name/not-found"),
+                counts(1, 0, 0, 0),
+            )
+        },
+        far(
+            "silent-names",
+            "no name service answers",
+            World::around(DECK).name(QUAY_NAME, NameAnswer::Silent),
+            broken("name-service-silent", "name/silent"),
+            counts(1, 0, 0, 0),
+        ),
+    ]
+}
+
+fn filters() -> Vec<Scene> {
+    let behind = |rules: &[Rule]| {
+        company()
+            .router(NEAR, &[])
+            .router(FAR, rules)
+            .host(QUAY, &[], &[(PORT, sailings())])
+    };
+    vec![
+        far(
+            "dropped",
+            "a router drops what goes to the port; the port below is open to the host",
+            behind(&[Rule::on(PORT, Action::Drop)]),
+            broken("firewall-drops", "port/silent"),
+            counts(1, 4, 0, 0),
+        ),
+        far(
+            "dropped-altogether",
+            "a router drops everything to the host",
+            behind(&[Rule::on_all(Action::Drop)]),
+            undecided("firewall-drops", "port/silent"),
+            counts(1, 4, 0, 0),
+        ),
+        far(
+            "rejected-by-router",
+            "a router refuses by ICMP: administratively prohibited",
+            behind(&[Rule::on(PORT, Action::RejectIcmp(3, 13))]),
+            broken("firewall-rejects", "port/prohibited"),
+            counts(1, 4, 0, 0),
+        ),
+        far(
+            "reset-by-router",
+            "a router refuses by a reset in the host's name",
+            behind(&[Rule::on(PORT, Action::RejectReset)]),
+            undecided("nothing-listening", "port/refused"),
+            counts(1, 4, 0, 0),
+        ),
+        far(
+            "rejected-by-host",
+            "the host's own filter refuses by ICMP: port unreachable",
+            company().router(FAR, &[]).host(
+                QUAY,
+                &[Rule::on(PORT, Action::RejectIcmp(3, 3))],
+                &[(PORT, sailings())],
+            ),
+            broken("host-filter-rejects", "port/prohibited"),
+            counts(1, 4, 0, 0),
+        ),
+    ]
+}
+
+fn addresses() -> Vec<Scene> {
+    let other = "198.51.100.8".parse().unwrap_or(QUAY);
+    let two = |first, second| {
+        World::around(DECK)
+            .name(QUAY_NAME, NameAnswer::Addresses(vec![first, second]))
+            .router(FAR, &[])
+            .host(QUAY, &[], &[(PORT, sailings())])
+    };
+    vec![
+        far(
+            "absent-host",
+            "no host has the address; the last router says so",
+            company().router(FAR, &[]),
+            broken("host-down", "port/unreachable"),
+            counts(1, 4, 0, 0),
+        ),
+        far(
+            "no-way-there",
+            "this machine has no way to that network",
+            World {
+                cut_off: true,
+                ..company()
+            },
+            broken("no-route", "route/none"),
+            counts(1, 0, 0, 0),
+        ),
+        far(
+            "dead-address-first",
+            "the first address of the name drops everything, the second works",
+            two(other, QUAY).host(other, &[Rule::on_all(Action::Drop)], &[]),
+            broken("some-addresses-dead", "port/silent"),
+            counts(1, 5, 1, 1),
+        ),
+        far(
+            "closed-address-first",
+            "the first address of the name refuses, and this client goes on to the second",
+            two(other, QUAY).host(other, &[], &[]),
+            WORKING,
+            counts(1, 5, 1, 1),
+        ),
+    ]
+}

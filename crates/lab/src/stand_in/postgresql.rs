@@ -1,0 +1,482 @@
+//! A PostgreSQL server as far as connecting goes: start-up, the sign-in methods, the
+//! refusals with the codes and routines of the real one, one query.
+
+mod answers;
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use chronaxis_core::engine::postgresql::codec::{self, message, zero_ended};
+use chronaxis_core::engine::postgresql::scram;
+
+use super::{Counted, Reaction, Server};
+use answers::{ready, refusal, session_start};
+
+/// How the server lets clients prove themselves.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Method {
+    /// It does not ask.
+    Trust,
+    /// MD5 with a salt.
+    Md5,
+    /// SCRAM-SHA-256 with so many iterations.
+    Scram(u32),
+    /// The password in clear.
+    Cleartext,
+    /// The method of this number.
+    Number(u32),
+    /// SASL with these mechanisms only.
+    Sasl(Vec<&'static str>),
+}
+
+/// Whether it takes clients at all.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Mood {
+    /// It does.
+    Open,
+    /// It is starting.
+    Starting,
+    /// It is going down.
+    Stopping,
+    /// Its slots are taken.
+    Full,
+    /// Its rules have no entry for this client.
+    NoHostRule,
+    /// It falls silent after the proof.
+    SilentAfterProof,
+}
+
+/// An account.
+#[derive(Clone, Debug, Default)]
+pub struct Role {
+    /// Its password.
+    pub password: Option<String>,
+    /// It may not sign in.
+    pub no_login: bool,
+    /// Its own limit is reached.
+    pub at_limit: bool,
+}
+
+/// A database.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Database {
+    /// This user may not connect to it.
+    pub forbidden: bool,
+    /// It takes no connections.
+    pub closed: bool,
+}
+
+/// One server.
+#[derive(Clone, Debug)]
+pub struct Config {
+    /// Whether it takes clients.
+    pub mood: Mood,
+    /// How they prove themselves.
+    pub method: Method,
+    /// The byte with which it answers the question whether it encrypts.
+    pub encryption: u8,
+    /// Accounts.
+    pub roles: BTreeMap<String, Role>,
+    /// Databases.
+    pub databases: BTreeMap<String, Database>,
+    /// Whether it is a replica.
+    pub in_recovery: bool,
+    /// Put into the words of every refusal, for tests of what a hostile server says.
+    pub echo: Option<String>,
+}
+
+impl Config {
+    /// Osmary Ferries' timetable server: `purser` with this password, database `sailings`.
+    pub fn sailings(password: &str) -> Config {
+        let purser = Role {
+            password: Some(password.to_owned()),
+            ..Role::default()
+        };
+        Config {
+            mood: Mood::Open,
+            method: Method::Scram(4096),
+            encryption: b'N',
+            roles: BTreeMap::from([("purser".to_owned(), purser)]),
+            databases: BTreeMap::from([("sailings".to_owned(), Database::default())]),
+            in_recovery: false,
+            echo: None,
+        }
+    }
+
+    /// The same in another mood.
+    pub fn in_mood(mut self, mood: Mood) -> Config {
+        self.mood = mood;
+        self
+    }
+
+    /// The same with another method.
+    pub fn by(mut self, method: Method) -> Config {
+        self.method = method;
+        self
+    }
+
+    /// The same with the purser's account changed.
+    pub fn purser(mut self, change: impl FnOnce(&mut Role)) -> Config {
+        change(self.roles.entry("purser".to_owned()).or_default());
+        self
+    }
+
+    /// The same with the database `sailings` changed.
+    pub fn sailings_database(mut self, change: impl FnOnce(&mut Database)) -> Config {
+        change(self.databases.entry("sailings".to_owned()).or_default());
+        self
+    }
+}
+
+/// The salt of every password here; it need not be secret.
+const SALT: &[u8; 16] = b"osmary-ferries-1";
+const MD5_SALT: [u8; 4] = [7, 11, 13, 17];
+const SERVER_NONCE: &str = "OsmaryHarbourLight";
+
+enum State {
+    StartUp,
+    Password,
+    SaslFirst(u32),
+    SaslFinal {
+        bare: String,
+        first: String,
+        iterations: u32,
+    },
+    Silent,
+    Session,
+}
+
+/// One line of it.
+pub struct Session {
+    config: Config,
+    counted: Arc<Counted>,
+    state: State,
+    inbox: Vec<u8>,
+    user: String,
+    database: String,
+    options: Option<String>,
+}
+
+impl Session {
+    /// A new line.
+    pub fn new(config: Config, counted: Arc<Counted>) -> Session {
+        Session {
+            config,
+            counted,
+            state: State::StartUp,
+            inbox: Vec::new(),
+            user: String::new(),
+            database: String::new(),
+            options: None,
+        }
+    }
+
+    /// The next whole message's type and body; type 0 before the start-up is done.
+    fn take(&mut self) -> Option<(u8, Vec<u8>)> {
+        let typed = usize::from(!matches!(self.state, State::StartUp));
+        let length = self.inbox.get(typed..typed + 4)?.try_into().ok()?;
+        let length = u32::from_be_bytes(length) as usize;
+        let end = typed + length.clamp(4, codec::LONGEST);
+        let body = self.inbox.get(typed + 4..end)?.to_vec();
+        let kind = if typed == 1 { *self.inbox.first()? } else { 0 };
+        self.inbox.drain(..end);
+        Some((kind, body))
+    }
+
+    fn refuse(&self, code: &str, routine: &str, text: &str) -> Vec<Reaction> {
+        let echo = self.config.echo.as_deref().unwrap_or_default();
+        vec![
+            Reaction::Send(refusal(code, routine, &format!("{text}{echo}"))),
+            Reaction::Close,
+        ]
+    }
+
+    fn start_up(&mut self, body: &[u8]) -> Vec<Reaction> {
+        if body == &codec::ENCRYPTION_REQUEST[4..] {
+            return vec![Reaction::Send(vec![self.config.encryption])];
+        }
+        if body.get(..4) != Some(&codec::VERSION.to_be_bytes()) {
+            return self.refuse(
+                "0A000",
+                "ProcessStartupPacket",
+                "unsupported frontend protocol",
+            );
+        }
+        self.read_parameters(body.get(4..).unwrap_or_default());
+        match self.config.mood {
+            Mood::Starting => {
+                return self.refuse(
+                    "57P03",
+                    "ProcessStartupPacket",
+                    "the database system is starting up",
+                );
+            }
+            Mood::Stopping => {
+                return self.refuse(
+                    "57P03",
+                    "ProcessStartupPacket",
+                    "the database system is shutting down",
+                );
+            }
+            Mood::Full => {
+                return self.refuse("53300", "InitProcess", "sorry, too many clients already");
+            }
+            Mood::NoHostRule => {
+                let text = format!(
+                    "no pg_hba.conf entry for host \"127.0.0.1\", user \"{}\", database \"{}\", no encryption",
+                    self.user, self.database
+                );
+                return self.refuse("28000", "ClientAuthentication", &text);
+            }
+            Mood::Open | Mood::SilentAfterProof => {}
+        }
+        self.ask_for_proof()
+    }
+
+    fn read_parameters(&mut self, mut rest: &[u8]) {
+        while let Some((key, after)) = zero_ended(rest).filter(|(k, _)| !k.is_empty()) {
+            let Some((value, after)) = zero_ended(after) else {
+                return;
+            };
+            let value = String::from_utf8_lossy(value).into_owned();
+            match key {
+                b"user" => self.user = value,
+                b"database" => self.database = value,
+                b"options" => self.options = Some(value),
+                _ => {}
+            }
+            rest = after;
+        }
+        if self.database.is_empty() {
+            self.database.clone_from(&self.user);
+        }
+    }
+
+    fn ask_for_proof(&mut self) -> Vec<Reaction> {
+        let authentication = |code: u32, more: &[u8]| {
+            let mut body = code.to_be_bytes().to_vec();
+            body.extend_from_slice(more);
+            vec![Reaction::Send(message(b'R', &body))]
+        };
+        match self.config.method.clone() {
+            Method::Trust => self.admitted(),
+            Method::Md5 => {
+                self.state = State::Password;
+                authentication(5, &MD5_SALT)
+            }
+            Method::Cleartext => {
+                self.state = State::Password;
+                authentication(3, &[])
+            }
+            Method::Scram(iterations) => {
+                self.state = State::SaslFirst(iterations);
+                authentication(10, b"SCRAM-SHA-256\0\0")
+            }
+            Method::Sasl(names) => {
+                let mut list = Vec::new();
+                for name in names {
+                    list.extend_from_slice(name.as_bytes());
+                    list.push(0);
+                }
+                list.push(0);
+                authentication(10, &list)
+            }
+            Method::Number(number) => authentication(number, &[]),
+        }
+    }
+
+    fn password(&mut self, body: &[u8]) -> Vec<Reaction> {
+        self.counted.sign_in();
+        let given = zero_ended(body).map_or(body, |(text, _)| text);
+        let wanted = self
+            .config
+            .roles
+            .get(&self.user)
+            .and_then(|r| r.password.clone());
+        let right = wanted.is_some_and(|password| {
+            let expected = match self.config.method {
+                Method::Md5 => scram::md5_answer(&self.user, &password, MD5_SALT),
+                _ => password,
+            };
+            expected.as_bytes() == given
+        });
+        if right {
+            self.proved()
+        } else {
+            self.wrong_password()
+        }
+    }
+
+    fn wrong_password(&self) -> Vec<Reaction> {
+        let text = format!("password authentication failed for user \"{}\"", self.user);
+        self.refuse("28P01", "auth_failed", &text)
+    }
+
+    fn sasl_first(&mut self, body: &[u8], iterations: u32) -> Vec<Reaction> {
+        let text = zero_ended(body)
+            .and_then(|(_, rest)| rest.get(4..))
+            .and_then(|data| std::str::from_utf8(data).ok())
+            .unwrap_or_default();
+        let bare = text
+            .strip_prefix("n,,")
+            .or(text.strip_prefix("y,,"))
+            .unwrap_or_default();
+        let Some((_, nonce)) = bare.split_once("r=") else {
+            return self.refuse("08P01", "scram_exchange", "malformed SCRAM message");
+        };
+        use base64::Engine as _;
+        let salt = base64::engine::general_purpose::STANDARD.encode(SALT);
+        let first = format!("r={nonce}{SERVER_NONCE},s={salt},i={iterations}");
+        let mut out = 11u32.to_be_bytes().to_vec();
+        out.extend_from_slice(first.as_bytes());
+        self.state = State::SaslFinal {
+            bare: bare.to_owned(),
+            first,
+            iterations,
+        };
+        vec![Reaction::Send(message(b'R', &out))]
+    }
+
+    fn sasl_final(
+        &mut self,
+        body: &[u8],
+        bare: &str,
+        first: &str,
+        iterations: u32,
+    ) -> Vec<Reaction> {
+        self.counted.sign_in();
+        // An unknown role goes through the same motions, as on the real server.
+        let password = self
+            .config
+            .roles
+            .get(&self.user)
+            .and_then(|r| r.password.clone());
+        let keys = scram::Keys::of(
+            password.as_deref().unwrap_or("\u{1}none"),
+            SALT,
+            iterations.min(4096),
+        );
+        let text = String::from_utf8_lossy(body);
+        match scram::server_verify(&keys, bare, first, &text).filter(|_| password.is_some()) {
+            Some(signature) => {
+                let mut out = 12u32.to_be_bytes().to_vec();
+                out.extend_from_slice(signature.as_bytes());
+                let mut reactions = vec![Reaction::Send(message(b'R', &out))];
+                reactions.extend(self.proved());
+                reactions
+            }
+            None => self.wrong_password(),
+        }
+    }
+
+    fn proved(&mut self) -> Vec<Reaction> {
+        if self.config.mood == Mood::SilentAfterProof {
+            self.state = State::Silent;
+            return Vec::new();
+        }
+        self.admitted()
+    }
+
+    /// The order of the checks is the real server's: role, limit, database, privilege,
+    /// options.
+    fn admitted(&mut self) -> Vec<Reaction> {
+        let mut out = vec![Reaction::Send(message(b'R', &0u32.to_be_bytes()))];
+        let (user, database) = (self.user.clone(), self.database.clone());
+        let refused = match (
+            self.config.roles.get(&user),
+            self.config.databases.get(&database),
+        ) {
+            (None, _) => Some((
+                "28000",
+                "InitializeSessionUserId",
+                format!("role \"{user}\" does not exist"),
+            )),
+            (Some(role), _) if role.no_login => Some((
+                "28000",
+                "InitializeSessionUserId",
+                format!("role \"{user}\" is not permitted to log in"),
+            )),
+            (Some(role), _) if role.at_limit => Some((
+                "53300",
+                "InitializeSessionUserId",
+                format!("too many connections for role \"{user}\""),
+            )),
+            (_, None) => Some((
+                "3D000",
+                "InitPostgres",
+                format!("database \"{database}\" does not exist"),
+            )),
+            (_, Some(d)) if d.closed => Some((
+                "55000",
+                "CheckMyDatabase",
+                format!("database \"{database}\" is not currently accepting connections"),
+            )),
+            (_, Some(d)) if d.forbidden => Some((
+                "42501",
+                "CheckMyDatabase",
+                format!("permission denied for database \"{database}\""),
+            )),
+            _ => self.options.as_deref().and_then(answers::refused_option),
+        };
+        if let Some((code, routine, text)) = refused {
+            out.extend(self.refuse(code, routine, &text));
+            return out;
+        }
+        self.counted.session();
+        self.state = State::Session;
+        out.push(Reaction::Send(session_start()));
+        out
+    }
+
+    fn query(&self, body: &[u8]) -> Vec<Reaction> {
+        let text = zero_ended(body).map_or(body, |(text, _)| text);
+        let text = String::from_utf8_lossy(text);
+        let mut out = if text.contains("pg_control_system") {
+            answers::instance(&self.user, &self.database, self.config.in_recovery)
+        } else {
+            answers::one()
+        };
+        out.extend(ready());
+        vec![Reaction::Send(out)]
+    }
+}
+
+impl Server for Session {
+    fn received(&mut self, bytes: &[u8]) -> Vec<Reaction> {
+        self.inbox.extend_from_slice(bytes);
+        let mut out = Vec::new();
+        while let Some((kind, body)) = self.take() {
+            let state = std::mem::replace(&mut self.state, State::Silent);
+            match (state, kind) {
+                (State::StartUp, _) => {
+                    self.state = State::StartUp;
+                    out.extend(self.start_up(&body));
+                }
+                (State::Password, b'p') => out.extend(self.password(&body)),
+                (State::SaslFirst(iterations), b'p') => {
+                    out.extend(self.sasl_first(&body, iterations))
+                }
+                (
+                    State::SaslFinal {
+                        bare,
+                        first,
+                        iterations,
+                    },
+                    b'p',
+                ) => {
+                    out.extend(self.sasl_final(&body, &bare, &first, iterations));
+                }
+                (State::Session, b'Q') => {
+                    self.state = State::Session;
+                    out.extend(self.query(&body));
+                }
+                (State::Silent, _) => {}
+                (_, _) => out.push(Reaction::Close),
+            }
+            if out.contains(&Reaction::Close) {
+                break;
+            }
+        }
+        out
+    }
+}

@@ -1,0 +1,337 @@
+//! Playing a walk in a simulated world.
+
+use std::collections::BTreeMap;
+use std::net::SocketAddr;
+
+use chronaxis_core::conversation::{Conversation, Input, Output};
+use chronaxis_core::fact::{Beyond, Fact, Knocked};
+use chronaxis_core::layer::{Layer, Micros};
+use chronaxis_core::order::{Ended, Endpoint, Event, LineId, Order, Probe, ProbeId};
+use chronaxis_core::redact::Redactor;
+use chronaxis_core::walk::{Ledger, Permit, Walk};
+
+use super::{Attempt, NameAnswer, ROUND_TRIP, World};
+use crate::stand_in::{Reaction, Server};
+
+/// Where this side's ports begin.
+const FIRST_PORT: u16 = 49_152;
+
+struct Line {
+    talk: Box<dyn Conversation>,
+    server: Box<dyn Server>,
+    /// What the server has sent and the client not yet read.
+    under_way: Vec<Reaction>,
+}
+
+/// What is to happen, in the order of its time.
+#[derive(Default)]
+struct Agenda {
+    due: BTreeMap<(Micros, u64), (ProbeId, Event)>,
+    count: u64,
+}
+
+impl Agenda {
+    fn add(&mut self, at: Micros, probe: ProbeId, event: Event) {
+        self.count += 1;
+        self.due.insert((at, self.count), (probe, event));
+    }
+
+    fn observed(&mut self, at: Micros, probe: ProbeId, layer: Layer, fact: Fact) {
+        self.add(at, probe, Event::Observed { probe, layer, fact });
+    }
+
+    fn ended(&mut self, at: Micros, probe: ProbeId, how: Ended, permit: Option<Permit>) {
+        self.add(at, probe, Event::Ended { probe, how, permit });
+    }
+}
+
+impl World {
+    /// Plays a walk to its end; gives the time that it took on the made-up clock.
+    pub fn play(
+        &self,
+        walk: &mut Walk,
+        ledger: &mut Ledger,
+        mut settled: impl FnMut(&Walk, Layer),
+    ) -> Micros {
+        let mut stage = Stage {
+            world: self,
+            now: Micros(0),
+            agenda: Agenda::default(),
+            lines: BTreeMap::new(),
+            ports: FIRST_PORT,
+        };
+        loop {
+            match walk.poll(ledger, stage.now) {
+                Order::Start { probe, what, until } => stage.start(probe, what, until),
+                Order::Stop(probe) => stage.stop(probe),
+                Order::Close(line) => {
+                    stage.lines.remove(&line);
+                }
+                Order::Settled(layer) => settled(walk, layer),
+                Order::Wait(until) => {
+                    if let Some(event) = stage.next(until) {
+                        walk.handle(ledger, stage.now, event);
+                    }
+                }
+                Order::Over => return stage.now,
+            }
+        }
+    }
+}
+
+struct Stage<'a> {
+    world: &'a World,
+    now: Micros,
+    agenda: Agenda,
+    lines: BTreeMap<LineId, Line>,
+    ports: u16,
+}
+
+impl Stage<'_> {
+    fn next(&mut self, until: Micros) -> Option<Event> {
+        let Some(first) = self.agenda.due.first_entry() else {
+            self.now = until;
+            return None;
+        };
+        let at = first.key().0;
+        if at > until {
+            self.now = until;
+            return None;
+        }
+        self.now = self.now.max(at);
+        Some(first.remove().1)
+    }
+
+    fn start(&mut self, probe: ProbeId, what: Probe, until: Micros) {
+        match what {
+            Probe::LookUp { name } => self.look_up(probe, &name, until),
+            Probe::Knock { to } => self.knock(probe, to, until),
+            Probe::Open { line, to, talk } => self.open(probe, line, &to, talk, until),
+            Probe::Advance {
+                line,
+                stop,
+                permit,
+                withheld,
+            } => {
+                let go = Input::Go {
+                    stop,
+                    permit,
+                    withheld,
+                };
+                if let Some(kept) = self.lines.remove(&line) {
+                    self.converse(probe, line, kept, go, self.now, until);
+                }
+            }
+        }
+    }
+
+    fn stop(&mut self, probe: ProbeId) {
+        self.agenda.due.retain(|_, (of, _)| *of != probe);
+        self.agenda.ended(self.now, probe, Ended::Stopped, None);
+    }
+
+    fn look_up(&mut self, probe: ProbeId, name: &str, until: Micros) {
+        self.world.counted.lookup();
+        let elapsed_us = Micros(2_100);
+        let at = self.now.after(elapsed_us);
+        let fact = match self.world.names.get(name) {
+            Some(NameAnswer::Addresses(addresses)) => Fact::NameResolved {
+                addresses: addresses.clone(),
+                elapsed_us,
+            },
+            Some(NameAnswer::Fails(trouble, code)) => Fact::NameFailed {
+                code: (*code).to_owned(),
+                trouble: *trouble,
+                elapsed_us,
+            },
+            Some(NameAnswer::Silent) => {
+                return self.agenda.ended(until, probe, Ended::Unanswered, None);
+            }
+            None => Fact::NameFailed {
+                code: "EAI_NONAME".to_owned(),
+                trouble: chronaxis_core::fact::NameTrouble::NoSuchName,
+                elapsed_us,
+            },
+        };
+        self.agenda.observed(at, probe, Layer::Name, fact);
+        self.agenda.ended(at, probe, Ended::Done, None);
+    }
+
+    fn knock(&mut self, probe: ProbeId, to: SocketAddr, until: Micros) {
+        self.world.counted.line();
+        let (answer, elapsed_us) = match self.world.attempt(to.ip(), to.port()) {
+            Attempt::Connected(_) => (Knocked::Connected, ROUND_TRIP),
+            Attempt::Refused(None) => (Knocked::Refused, ROUND_TRIP),
+            Attempt::Refused(Some(_)) => (Knocked::Unreachable, ROUND_TRIP),
+            Attempt::Unreachable(_, after) => (Knocked::Unreachable, after),
+            Attempt::Silent => return self.agenda.ended(until, probe, Ended::Unanswered, None),
+        };
+        let at = self.now.after(elapsed_us);
+        if at > until {
+            return self.agenda.ended(until, probe, Ended::Unanswered, None);
+        }
+        let fact = Fact::ControlPort { answer, elapsed_us };
+        self.agenda.observed(at, probe, Layer::Port, fact);
+        self.agenda.ended(at, probe, Ended::Done, None);
+    }
+
+    fn open(
+        &mut self,
+        probe: ProbeId,
+        id: LineId,
+        to: &Endpoint,
+        talk: Box<dyn Conversation>,
+        until: Micros,
+    ) {
+        let world = self.world;
+        let to = match to {
+            Endpoint::Tcp(to) => *to,
+            Endpoint::Socket(path) => {
+                world.counted.line();
+                return self.open_socket(probe, id, path, talk, until);
+            }
+        };
+        if world.cut_off && !to.ip().is_loopback() {
+            let error = "ENETUNREACH".to_owned();
+            self.agenda
+                .observed(self.now, probe, Layer::Route, Fact::RouteMissing { error });
+            return self.agenda.ended(self.now, probe, Ended::Done, None);
+        }
+        world.counted.line();
+        let source = if to.ip().is_loopback() {
+            to.ip()
+        } else {
+            world.client
+        };
+        self.agenda
+            .observed(self.now, probe, Layer::Route, Fact::RouteFound { source });
+        self.ports = self.ports.wrapping_add(1).max(FIRST_PORT);
+        let from = Some(SocketAddr::new(source, self.ports));
+        let after = |span: Micros| (self.now.after(span), span);
+        let ((at, _), fact) = match world.attempt(to.ip(), to.port()) {
+            Attempt::Connected(service) => {
+                let (at, elapsed_us) = after(ROUND_TRIP);
+                let fact = Fact::PortConnected { elapsed_us, from };
+                self.agenda.observed(at, probe, Layer::Port, fact);
+                let line = Line {
+                    talk,
+                    server: service.serve(&world.counted),
+                    under_way: Vec::new(),
+                };
+                return self.converse(probe, id, line, Input::Opened, at, until);
+            }
+            Attempt::Refused(icmp) => {
+                let (at, elapsed_us) = after(ROUND_TRIP);
+                let fact = Fact::PortRefused {
+                    elapsed_us,
+                    from,
+                    icmp,
+                };
+                ((at, elapsed_us), fact)
+            }
+            Attempt::Unreachable(icmp, span) => {
+                let (at, elapsed_us) = after(span);
+                let fact = Fact::PortUnreachable {
+                    error: "EHOSTUNREACH".to_owned(),
+                    elapsed_us,
+                    from,
+                    icmp: Some(icmp),
+                };
+                ((at, elapsed_us), fact)
+            }
+            Attempt::Silent => return self.agenda.ended(until, probe, Ended::Unanswered, None),
+        };
+        if at > until {
+            return self.agenda.ended(until, probe, Ended::Unanswered, None);
+        }
+        self.agenda.observed(at, probe, Layer::Port, fact);
+        self.agenda.ended(at, probe, Ended::Done, None);
+    }
+
+    fn open_socket(
+        &mut self,
+        probe: ProbeId,
+        id: LineId,
+        path: &str,
+        talk: Box<dyn Conversation>,
+        until: Micros,
+    ) {
+        let world = self.world;
+        let Some(service) = world.sockets.get(path) else {
+            let fact = Fact::SocketMissing {
+                error: "ENOENT".to_owned(),
+            };
+            self.agenda.observed(self.now, probe, Layer::Port, fact);
+            return self.agenda.ended(self.now, probe, Ended::Done, None);
+        };
+        let fact = Fact::PortConnected {
+            elapsed_us: Micros(60),
+            from: None,
+        };
+        self.agenda.observed(self.now, probe, Layer::Port, fact);
+        let line = Line {
+            talk,
+            server: service.serve(&world.counted),
+            under_way: Vec::new(),
+        };
+        self.converse(probe, id, line, Input::Opened, self.now, until);
+    }
+
+    /// Plays one stretch of a conversation against the server's half.
+    fn converse(
+        &mut self,
+        probe: ProbeId,
+        id: LineId,
+        mut line: Line,
+        first: Input<'_>,
+        from: Micros,
+        until: Micros,
+    ) {
+        let mut at = from;
+        let mut give_up = until;
+        if matches!(first, Input::Opened) {
+            line.under_way = line.server.opened();
+        }
+        line.talk.handle(at, first);
+        let how = loop {
+            let mut end = None;
+            while let Some(output) = line.talk.poll() {
+                match output {
+                    Output::Send(bytes) => {
+                        let reactions = line.server.received(&bytes);
+                        line.under_way.extend(reactions);
+                    }
+                    Output::Secure => {
+                        let detail = Redactor::default()
+                            .text("the line would have to be encrypted from here");
+                        line.talk
+                            .handle(at, Input::NotSecured(Beyond::Encryption, detail));
+                    }
+                    Output::Observe(layer, fact) => self.agenda.observed(at, probe, layer, fact),
+                    Output::Await(span) => give_up = at.after(span).min(until),
+                    Output::Rest(layer) => end = Some(Ended::Resting(layer)),
+                    Output::Over => end = Some(Ended::Done),
+                }
+            }
+            if let Some(how) = end {
+                break how;
+            }
+            let arrives = at.after(ROUND_TRIP);
+            if line.under_way.is_empty() || arrives > give_up {
+                at = give_up;
+                line.talk.handle(at, Input::TimedOut);
+                continue;
+            }
+            at = arrives;
+            match line.under_way.remove(0) {
+                Reaction::Send(bytes) => line.talk.handle(at, Input::Bytes(&bytes)),
+                Reaction::Close => line.talk.handle(at, Input::Closed { reset: false }),
+            }
+        };
+        let permit = line.talk.give_back();
+        if matches!(how, Ended::Resting(_)) {
+            self.lines.insert(id, line);
+        }
+        self.agenda.ended(at, probe, how, permit);
+    }
+}

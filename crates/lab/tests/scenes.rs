@@ -1,0 +1,62 @@
+//! Every scene, played in the simulated network: what is concluded, and what the world saw
+//! of the diagnosis.
+
+use chronaxis_core::case::{Case, Vantage};
+use chronaxis_core::layer::Micros;
+use chronaxis_core::redact::Redactor;
+use chronaxis_core::walk::{Ledger, Walk};
+use chronaxis_lab::scene::{PORT, Scene};
+
+fn play(scene: &Scene) -> (Case, chronaxis_lab::stand_in::Counts) {
+    let world = scene.world.fresh();
+    let target = scene.read(PORT).expect("a scene's target can be read");
+    let redactor = Redactor::new(target.secret.iter().map(|s| &s.value));
+    let mut walk = Walk::new(target, scene.scope(), [7; 18], redactor, Micros(0));
+    world.play(&mut walk, &mut Ledger::default(), |_, _| {});
+    let (target, scope, log, touched) = walk.into_log();
+    let case = Case::new(target, scope, &log, &touched, Vantage::default(), "test");
+    (case, world.counted.now())
+}
+
+#[test]
+fn every_scene_leads_to_its_conclusion() {
+    let mut wrong = Vec::new();
+    for scene in Scene::all() {
+        let (case, counts) = play(&scene);
+        let verdict = &case.verdict;
+        let found = (
+            verdict.state,
+            verdict.cause.as_deref(),
+            verdict.symptom.as_deref(),
+        );
+        let wanted = (
+            scene.expected.state,
+            scene.expected.cause,
+            scene.expected.symptom,
+        );
+        if found != wanted || counts != scene.counts {
+            wrong.push(format!(
+                "{}: {found:?} {counts:?}\n   wanted {wanted:?} {:?}",
+                scene.id, scene.counts
+            ));
+        }
+        let told = (
+            case.contacts.lookups,
+            case.contacts.lines,
+            case.contacts.sign_ins,
+            case.contacts.sessions,
+        );
+        let seen = (
+            counts.lookups,
+            counts.lines,
+            counts.sign_ins,
+            counts.sessions,
+        );
+        assert_eq!(
+            told, seen,
+            "{}: the case tells what the world saw",
+            scene.id
+        );
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
