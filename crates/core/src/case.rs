@@ -325,17 +325,19 @@ fn server<'a>(servers: &'a mut Vec<ServerContacts>, endpoint: &Endpoint) -> &'a 
         Endpoint::Tcp(to) => (to.ip().to_string(), Some(to.port())),
         Endpoint::Socket(path) => (path.clone(), None),
     };
-    let found = servers
-        .iter()
-        .position(|s| s.address == address && s.port == port);
-    let index = found.unwrap_or_else(|| {
+    let same = |s: &ServerContacts| s.address == address && s.port == port;
+    let index = servers.iter().position(same).unwrap_or(servers.len());
+    if index == servers.len() {
         servers.push(ServerContacts {
             address,
             port,
             lines: 0,
             sign_ins: 0,
         });
-        servers.len() - 1
-    });
+    }
+    #[allow(
+        clippy::indexing_slicing,
+        reason = "an entry stands there: just found or just added"
+    )]
     &mut servers[index]
 }

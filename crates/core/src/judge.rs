@@ -181,8 +181,8 @@ pub fn judge(evidence: Evidence<'_>) -> Judgement {
         None => join(&paths),
     };
     let mut layers: Vec<LayerJudgement> = early.to_vec();
-    for layer in &Layer::ALL[Layer::Route.index()..] {
-        layers.push(joined(*layer, evidence, &paths, decisive, &stand));
+    for layer in Layer::ALL.into_iter().filter(|l| *l >= Layer::Route) {
+        layers.push(joined(layer, evidence, &paths, decisive, &stand));
     }
     Judgement {
         layers,

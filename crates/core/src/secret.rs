@@ -70,10 +70,10 @@ impl Shape {
                 blemishes.push(what);
             }
         };
-        let ascii_blank = |c: char| matches!(c, ' ' | '\t' | '\r' | '\n');
+        let blank = |c: char| matches!(c, ' ' | '\t' | '\r' | '\n') || is_other_space(c);
         note(text.is_empty(), Blemish::Empty);
-        note(text.starts_with(ascii_blank), Blemish::LeadingBlank);
-        note(text.ends_with(ascii_blank), Blemish::TrailingBlank);
+        note(text.starts_with(blank), Blemish::LeadingBlank);
+        note(text.ends_with(blank), Blemish::TrailingBlank);
         note(text.chars().any(is_invisible), Blemish::Invisible);
         note(is_quoted(text), Blemish::Quoted);
         note(has_percent_escape(text), Blemish::PercentEncoded);
@@ -111,6 +111,15 @@ impl fmt::Display for Shape {
         }
         Ok(())
     }
+}
+
+/// A space other than the usual one (RFC 3454, table C.1.2). Password preparation turns it
+/// into the usual one (RFC 4013, section 2.1), U+200B among them: at an edge it matters.
+fn is_other_space(c: char) -> bool {
+    matches!(
+        c,
+        '\u{00a0}' | '\u{1680}' | '\u{2000}'..='\u{200b}' | '\u{202f}' | '\u{205f}' | '\u{3000}'
+    )
 }
 
 /// Whether a character takes no room or is a blank that looks like the usual one.

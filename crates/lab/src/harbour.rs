@@ -20,7 +20,7 @@ pub struct Harbour {
     ports: BTreeMap<u16, u16>,
     counted: Arc<Counted>,
     stop: Arc<AtomicBool>,
-    threads: Vec<(SocketAddr, JoinHandle<()>)>,
+    threads: Vec<(Socket, JoinHandle<()>)>,
     held: Vec<Socket>,
     filled: Vec<Socket>,
 }
@@ -33,24 +33,40 @@ impl Harbour {
     /// # Errors
     /// Passes on what the system says when it has no port to give.
     pub fn open(services: &[(u16, Option<Service>)]) -> io::Result<Harbour> {
-        let mut harbour = Harbour {
-            ports: BTreeMap::new(),
-            counted: Arc::new(Counted::default()),
-            stop: Arc::new(AtomicBool::new(false)),
-            threads: Vec::new(),
-            held: Vec::new(),
-            filled: Vec::new(),
-        };
+        let mut harbour = Harbour::empty();
         for (nominal, service) in services {
             let (socket, address) = harbour.take_pair()?;
             harbour.ports.insert(*nominal, address.port());
             match service {
                 None => harbour.held.push(socket),
                 Some(Service::Hung) => harbour.fill(socket, address)?,
-                Some(service) => harbour.serve(socket, address, service.clone())?,
+                Some(service) => harbour.serve(socket, service.clone())?,
             }
         }
         Ok(harbour)
+    }
+
+    /// Serves at one address and port of this machine, for tests in network namespaces:
+    /// the threads stay in the namespace of the caller.
+    ///
+    /// # Errors
+    /// Passes on what the system says when it cannot bind there.
+    pub fn at(address: SocketAddr, service: Service) -> io::Result<Harbour> {
+        let mut harbour = Harbour::empty();
+        let socket = bind(address)?;
+        harbour.serve(socket, service)?;
+        Ok(harbour)
+    }
+
+    fn empty() -> Harbour {
+        Harbour {
+            ports: BTreeMap::new(),
+            counted: Arc::new(Counted::default()),
+            stop: Arc::new(AtomicBool::new(false)),
+            threads: Vec::new(),
+            held: Vec::new(),
+            filled: Vec::new(),
+        }
     }
 
     /// The real port that stands for a scene's own.
@@ -66,9 +82,9 @@ impl Harbour {
     fn take_pair(&mut self) -> io::Result<(Socket, SocketAddr)> {
         let mut last = io::Error::from(io::ErrorKind::AddrInUse);
         for _ in 0..64 {
-            let upper = bind(0)?;
+            let upper = bind(loopback(0))?;
             let address = address_of(&upper)?;
-            match bind(address.port() - 1) {
+            match bind(loopback(address.port() - 1)) {
                 Ok(lower) => {
                     self.held.push(lower);
                     return Ok((upper, address));
@@ -94,8 +110,9 @@ impl Harbour {
         Ok(())
     }
 
-    fn serve(&mut self, socket: Socket, address: SocketAddr, service: Service) -> io::Result<()> {
+    fn serve(&mut self, socket: Socket, service: Service) -> io::Result<()> {
         socket.listen(128)?;
+        let own = socket.try_clone()?;
         let listener: TcpListener = socket.into();
         let (counted, stop) = (self.counted.clone(), self.stop.clone());
         let thread = std::thread::Builder::new()
@@ -113,7 +130,7 @@ impl Harbour {
                     });
                 }
             })?;
-        self.threads.push((address, thread));
+        self.threads.push((own, thread));
         Ok(())
     }
 }
@@ -121,9 +138,9 @@ impl Harbour {
 impl Drop for Harbour {
     fn drop(&mut self) {
         self.stop.store(true, Ordering::SeqCst);
-        for (address, thread) in self.threads.drain(..) {
-            // Wakes the thread out of its wait.
-            let _ = TcpStream::connect_timeout(&address, Duration::from_millis(200));
+        for (listener, thread) in self.threads.drain(..) {
+            // Wakes the thread out of its wait (accept(2) fails once reading is shut down).
+            let _ = listener.shutdown(Shutdown::Read);
             let _ = thread.join();
         }
     }
@@ -157,9 +174,13 @@ fn serve_line(mut stream: TcpStream, service: &Service, counted: &Arc<Counted>) 
     }
 }
 
-fn bind(port: u16) -> io::Result<Socket> {
-    let socket = Socket::new(Domain::IPV4, Type::STREAM, None)?;
-    socket.bind(&SocketAddr::from(([127, 0, 0, 1], port)).into())?;
+fn loopback(port: u16) -> SocketAddr {
+    ([127, 0, 0, 1], port).into()
+}
+
+fn bind(address: SocketAddr) -> io::Result<Socket> {
+    let socket = Socket::new(Domain::for_address(address), Type::STREAM, None)?;
+    socket.bind(&address.into())?;
     Ok(socket)
 }
 

@@ -2,6 +2,18 @@
 //! a home of its own, nothing on stderr unless said.
 
 #![allow(dead_code, reason = "each test file uses a part")]
+#![allow(
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    clippy::print_stderr,
+    unreachable_pub,
+    reason = "a harness that cannot go on says so"
+)]
+
+pub mod namespaces;
+pub mod postgres;
+pub mod real;
 
 use std::path::Path;
 use std::process::{Command, Output};
@@ -86,4 +98,31 @@ pub fn gist(case: &Value) -> String {
     let verdict = &case["verdict"];
     let text = |key: &str| verdict[key].as_str().unwrap_or("-").to_owned();
     format!("{} {} {}", text("state"), text("cause"), text("symptom"))
+}
+
+/// Opens a folder to everybody's reading.
+pub fn open_to_all(folder: &Path) {
+    use std::os::unix::fs::PermissionsExt as _;
+    std::fs::set_permissions(folder, std::fs::Permissions::from_mode(0o755)).expect("opened");
+}
+
+/// Runs cases `(name, args, target, wanted gist)` and lists those that differ.
+pub fn check_cases(kind: &str, home: &Path, cases: &[(&str, &[&str], String, &str)]) {
+    let mut wrong = Vec::new();
+    for (name, args, target, wanted) in cases {
+        let (status, case) = diagnose(home, args, target);
+        let found = gist(&case);
+        real::tally(kind, name);
+        let fits_status = match wanted.split(' ').next() {
+            Some("working") => status == 0,
+            Some("broken") => status == 1,
+            _ => status == 3,
+        };
+        if found != *wanted || !fits_status {
+            wrong.push(format!(
+                "{name}: {found} (status {status}), wanted {wanted}"
+            ));
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
 }

@@ -338,8 +338,8 @@ fn value_shape(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     )
 }
 
-/// SASLprep maps a no-break space to a space and drops a zero-width character (RFC 4013,
-/// sections 2.1 and 2.2): a sign-in by SCRAM does not fail on these.
+/// SASLprep drops zero-width characters and maps a no-break space to a space (RFC 4013,
+/// sections 2.1 and 2.2): under SCRAM only what is left at an edge fails.
 fn matters(view: &PathView<'_>, symptom: Symptom) -> bool {
     let by_scram = view.find(|fact| match fact {
         Fact::PasswordAsked { method } => Some(method.starts_with("SCRAM")),

@@ -325,7 +325,7 @@ impl Filled {
         self.secret = match found {
             Some(told) if !told.value.shape().has(Blemish::Empty) => Some(told),
             empty => self
-                .from_password_file(around, host, port, database, user)
+                .look_into_password_file(around, host, port, database, user)
                 .or(empty),
         };
         let Some(told) = &self.secret else { return };
@@ -338,7 +338,7 @@ impl Filled {
         }
     }
 
-    fn from_password_file(
+    fn look_into_password_file(
         &mut self,
         around: &Surroundings,
         host: Option<&Told<String>>,

@@ -1,0 +1,261 @@
+//! Through real routers and real filters, in network namespaces, as an unprivileged user.
+//! Each case names the scene of the simulated network that must say the same.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    reason = "a test that cannot go on says so"
+)]
+
+mod support;
+
+use chronaxis_lab::scene::Scene;
+use chronaxis_lab::stand_in::Service;
+use chronaxis_lab::stand_in::postgresql::Config;
+use serde_json::Value;
+use support::namespaces::{ABSENT, Net, ROUTER, SECOND, SERVER};
+use support::real::tally;
+use support::{finish, gist};
+
+fn sailings() -> Service {
+    Service::Postgresql(Config::sailings("lantern-oil-42"))
+}
+
+fn target(host: &str) -> String {
+    format!("postgresql://purser:lantern-oil-42@{host}:5432/sailings")
+}
+
+/// Diagnoses as nobody at the client's side, and holds the conclusion against the scene's.
+fn as_in_scene(net: &Net, scene: &str, host: &str) -> Value {
+    let ran = net.run(&["diagnose", "--output", "json", &target(host)]);
+    let case = ran.case();
+    let expected = Scene::find(scene).expect("a scene").expected;
+    let wanted = format!(
+        "{} {} {}",
+        expected.state.as_str(),
+        expected.cause.unwrap_or("-"),
+        expected.symptom.unwrap_or("-")
+    );
+    assert_eq!(gist(&case), wanted, "{scene}: {}", ran.stdout);
+    assert_eq!(case["vantage"]["user"], "nobody", "unprivileged");
+    tally("namespace", scene);
+    case
+}
+
+/// The ICMP message of the first fact that has one.
+fn icmp(case: &Value) -> Value {
+    let facts = case["layers"][4]["facts"]
+        .as_array()
+        .expect("facts of the port");
+    let found = facts.iter().find(|f| f["icmp"].is_object());
+    found.map_or(Value::Null, |f| f["icmp"].clone())
+}
+
+#[test]
+fn healthy_through_a_router() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("a");
+    let server = net.serve(SERVER, 5432, sailings());
+    let ran = net.run(&["diagnose", "--output", "json", &target(SERVER)]);
+    let case = ran.case();
+    assert_eq!(gist(&case), "working - -");
+    assert_eq!(server.counts().lines, 1, "exactly one line");
+    let cautions = case["also_found"].as_array().unwrap();
+    assert!(
+        cautions.iter().any(|c| c["id"] == "tls-off"),
+        "in clear over a network"
+    );
+    tally("namespace", "healthy");
+}
+
+#[test]
+fn a_router_that_drops() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("b");
+    let _server = net.serve(SERVER, 5432, sailings());
+    let _neighbour = net.serve(SERVER, 5431, Service::Mute);
+    net.at_router("tcp dport 5432 drop");
+    let case = as_in_scene(&net, "dropped", SERVER);
+    let handover = case["verdict"]["handover"].as_str().unwrap();
+    assert!(handover.contains("from 10.8.4.21"), "{handover}");
+    assert!(
+        handover.contains("port 5431 of the same host connects"),
+        "{handover}"
+    );
+}
+
+#[test]
+fn a_router_that_drops_everything() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("d");
+    net.at_router(&format!("ip daddr {SERVER} drop"));
+    let case = as_in_scene(&net, "dropped-altogether", SERVER);
+    let ids: Vec<_> = case["causes"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .take(2)
+        .map(|c| c["id"].clone())
+        .collect();
+    assert_eq!(ids, ["firewall-drops", "host-down"]);
+    assert!(case["verdict"]["next_test"]["command"].is_string());
+}
+
+#[test]
+fn a_router_that_prohibits() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("e");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.at_router("tcp dport 5432 reject with icmp type admin-prohibited");
+    let case = as_in_scene(&net, "rejected-by-router", SERVER);
+    assert_eq!(icmp(&case)["sender"], ROUTER);
+    assert_eq!(
+        (&icmp(&case)["type"], &icmp(&case)["code"]),
+        (&3.into(), &13.into())
+    );
+}
+
+#[test]
+fn a_host_that_rejects() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("f");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.at_server("tcp dport 5432 reject");
+    let case = as_in_scene(&net, "rejected-by-host", SERVER);
+    assert_eq!(icmp(&case)["sender"], SERVER);
+    assert_eq!(
+        (&icmp(&case)["type"], &icmp(&case)["code"]),
+        (&3.into(), &3.into())
+    );
+}
+
+#[test]
+fn a_router_that_resets() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("g");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.at_router("tcp dport 5432 reject with tcp reset");
+    let case = as_in_scene(&net, "reset-by-router", SERVER);
+    let ids: Vec<_> = case["causes"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .take(2)
+        .map(|c| c["id"].clone())
+        .collect();
+    assert_eq!(ids, ["nothing-listening", "firewall-rejects"]);
+    assert_eq!(case["verdict"]["next_test"]["question"], "at-the-host");
+}
+
+#[test]
+fn a_host_that_is_not_there() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("h");
+    let case = as_in_scene(&net, "absent-host", ABSENT);
+    assert_eq!(icmp(&case)["sender"], ROUTER);
+}
+
+#[test]
+fn a_client_without_a_way() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("i");
+    net.cut_off();
+    as_in_scene(&net, "no-way-there", SERVER);
+}
+
+#[test]
+fn a_name_with_a_dead_address_first() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("j");
+    let _server = net.serve(SECOND, 5432, sailings());
+    net.hosts(&format!(
+        "127.0.0.1 localhost\n{SERVER} quay.osmary.example\n{SECOND} quay.osmary.example\n"
+    ));
+    net.at_router(&format!("ip daddr {SERVER} drop"));
+    let order = net.run(&[
+        "diagnose",
+        "--output",
+        "json",
+        "--until",
+        "name",
+        &target("quay.osmary.example"),
+    ]);
+    let addresses = order.case()["layers"][2]["facts"][0]["addresses"].clone();
+    assert_eq!(
+        addresses,
+        serde_json::json!([SERVER, SECOND]),
+        "the order of the hosts file"
+    );
+    as_in_scene(&net, "dead-address-first", "quay.osmary.example");
+}
+
+#[test]
+fn a_name_with_a_closed_address_first() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("k");
+    let _server = net.serve(SECOND, 5432, sailings());
+    net.hosts(&format!(
+        "127.0.0.1 localhost\n{SERVER} quay.osmary.example\n{SECOND} quay.osmary.example\n"
+    ));
+    let case = as_in_scene(&net, "closed-address-first", "quay.osmary.example");
+    let cautions = case["also_found"].as_array().unwrap();
+    assert!(
+        cautions
+            .iter()
+            .any(|c| c["id"] == "address-dead-but-skipped")
+    );
+}
+
+#[test]
+fn a_socket_file_closed_to_this_user() {
+    if !Net::available() {
+        return;
+    }
+    use std::os::unix::fs::PermissionsExt as _;
+    let folder = tempfile::tempdir().unwrap();
+    let program = folder.path().join("chronaxis");
+    std::fs::copy(assert_cmd::cargo::cargo_bin!("chronaxis"), &program).unwrap();
+    support::open_to_all(folder.path());
+    let inner = folder.path().join("closed");
+    std::fs::create_dir(&inner).unwrap();
+    let _listener = std::os::unix::net::UnixListener::bind(inner.join(".s.PGSQL.5432")).unwrap();
+    std::fs::set_permissions(&inner, std::fs::Permissions::from_mode(0o700)).unwrap();
+    let mut command = std::process::Command::new("setpriv");
+    command
+        .env_clear()
+        .args(["--reuid=65534", "--regid=65534", "--clear-groups"])
+        .arg(&program)
+        .args(["diagnose", "--output", "json"])
+        .arg(format!(
+            "host={} user=purser dbname=sailings",
+            inner.display()
+        ))
+        .current_dir("/");
+    let case = finish(&mut command).case();
+    assert_eq!(
+        gist(&case),
+        "broken socket-not-permitted port/socket-not-permitted"
+    );
+    assert_eq!(case["vantage"]["user"], "nobody", "unprivileged");
+    tally("namespace", "socket-not-permitted");
+}

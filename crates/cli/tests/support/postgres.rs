@@ -1,0 +1,219 @@
+//! A real PostgreSQL in a temporary folder, as an unprivileged user, ended with the test.
+
+use std::net::TcpListener;
+use std::os::unix::fs::PermissionsExt as _;
+use std::path::{Path, PathBuf};
+use std::process::{Child, Command, Stdio};
+use std::time::{Duration, Instant};
+
+use tempfile::TempDir;
+
+use super::real;
+
+/// Where Debian puts it.
+const FOLDER: &str = "/usr/lib/postgresql/15/bin";
+
+/// The administrator of every test server.
+pub const ADMIN: &str = "harbourmaster";
+
+pub struct Postgres {
+    folder: TempDir,
+    port: u16,
+    server: Option<Child>,
+}
+
+impl Postgres {
+    /// Whether this machine has it; see [`real::available`].
+    pub fn available() -> bool {
+        real::available("PostgreSQL", Path::new(FOLDER).join("postgres").exists())
+    }
+
+    /// A new server with these host rules and settings, started, and with these statements
+    /// run.
+    pub fn start(rules: &str, settings: &str, statements: &str) -> Postgres {
+        let mut server = Postgres::prepare(rules, settings);
+        server.up();
+        server.wait();
+        server.sql(statements);
+        server
+    }
+
+    /// The same, not yet started.
+    pub fn prepare(rules: &str, settings: &str) -> Postgres {
+        let folder = tempfile::tempdir().expect("a folder");
+        std::fs::set_permissions(folder.path(), std::fs::Permissions::from_mode(0o755))
+            .expect("opened");
+        if real::is_root() {
+            let owned = Command::new("chown")
+                .arg("postgres")
+                .arg(folder.path())
+                .status();
+            assert!(owned.expect("chown runs").success());
+        }
+        let port = free_port();
+        let server = Postgres {
+            folder,
+            port,
+            server: None,
+        };
+        let made = server
+            .tool("initdb")
+            .args([
+                "--auth=trust",
+                "-E",
+                "UTF8",
+                "--locale=C",
+                "-N",
+                "-U",
+                ADMIN,
+                "-D",
+            ])
+            .arg(server.data())
+            .stdout(Stdio::null())
+            .status();
+        assert!(made.expect("initdb runs").success());
+        let conf = format!(
+            "port = {port}\nlisten_addresses = '127.0.0.1,::1'\nunix_socket_directories = '{}'\nfsync = off\n{settings}\n",
+            server.folder.path().display()
+        );
+        append(&server.data().join("postgresql.conf"), &conf);
+        std::fs::write(server.data().join("pg_hba.conf"), format!("{rules}\n")).expect("written");
+        server
+    }
+
+    pub fn data(&self) -> PathBuf {
+        self.folder.path().join("data")
+    }
+
+    pub fn socket_folder(&self) -> &Path {
+        self.folder.path()
+    }
+
+    pub fn port(&self) -> u16 {
+        self.port
+    }
+
+    /// One of its programs, as an unprivileged user.
+    pub fn tool(&self, name: &str) -> Command {
+        let program = Path::new(FOLDER).join(name);
+        let mut command = if real::is_root() {
+            let mut command = Command::new("setpriv");
+            command
+                .args(["--reuid=postgres", "--regid=postgres", "--init-groups"])
+                .arg(program);
+            command
+        } else {
+            Command::new(program)
+        };
+        command.current_dir(self.folder.path());
+        command
+    }
+
+    pub fn up(&mut self) {
+        let log = std::fs::File::create(self.folder.path().join("log")).expect("a log");
+        let child = self
+            .tool("postgres")
+            .arg("-D")
+            .arg(self.data())
+            .stdout(Stdio::null())
+            .stderr(log)
+            .spawn();
+        self.server = Some(child.expect("postgres starts"));
+    }
+
+    /// Waits until it takes clients.
+    pub fn wait(&self) {
+        self.wait_for(|log| log.contains("ready to accept connections"));
+    }
+
+    /// Waits until its log fits.
+    pub fn wait_for(&self, fits: impl Fn(&str) -> bool) {
+        let until = Instant::now() + Duration::from_secs(30);
+        loop {
+            let log = std::fs::read_to_string(self.folder.path().join("log")).unwrap_or_default();
+            if fits(&log) {
+                return;
+            }
+            assert!(
+                Instant::now() < until,
+                "PostgreSQL did not get there: {log}"
+            );
+            std::thread::sleep(Duration::from_millis(20));
+        }
+    }
+
+    /// Its own client, as administrator, over the socket file.
+    pub fn psql(&self) -> Command {
+        let mut command = self.tool("psql");
+        command
+            .args([
+                "-X",
+                "-q",
+                "-v",
+                "ON_ERROR_STOP=1",
+                "-U",
+                ADMIN,
+                "-d",
+                "postgres",
+                "-h",
+            ])
+            .arg(self.folder.path())
+            .args(["-p", &self.port.to_string()]);
+        command
+    }
+
+    /// Runs statements, each by itself.
+    pub fn sql(&self, statements: &str) {
+        for statement in statements
+            .split(';')
+            .map(str::trim)
+            .filter(|s| !s.is_empty())
+        {
+            let done = self.psql().arg("-c").arg(statement).status();
+            assert!(done.expect("psql runs").success(), "{statement}");
+        }
+    }
+
+    /// Asks it to end once its clients have gone.
+    pub fn stop_smartly(&self) {
+        let pid = self.server.as_ref().expect("it runs").id();
+        signal(pid, nix::sys::signal::Signal::SIGTERM);
+    }
+}
+
+impl Drop for Postgres {
+    fn drop(&mut self) {
+        if let Some(mut server) = self.server.take() {
+            // SIGQUIT: at once, its children too.
+            signal(server.id(), nix::sys::signal::Signal::SIGQUIT);
+            let _ = server.wait();
+        }
+    }
+}
+
+fn signal(pid: u32, signal: nix::sys::signal::Signal) {
+    let pid = nix::unistd::Pid::from_raw(i32::try_from(pid).expect("a pid"));
+    let _ = nix::sys::signal::kill(pid, signal);
+}
+
+fn append(path: &Path, text: &str) {
+    use std::io::Write as _;
+    let mut file = std::fs::OpenOptions::new()
+        .append(true)
+        .open(path)
+        .expect("opened");
+    file.write_all(text.as_bytes()).expect("written");
+}
+
+/// A port that was free a moment ago, with the one below it free too.
+fn free_port() -> u16 {
+    loop {
+        let upper = TcpListener::bind("127.0.0.1:0").expect("a port");
+        let port = upper.local_addr().expect("an address").port();
+        if TcpListener::bind(("127.0.0.1", port - 1)).is_ok()
+            && TcpListener::bind(("::1", port)).is_ok()
+        {
+            return port;
+        }
+    }
+}

@@ -1,0 +1,48 @@
+//! What is real in the tests: whether it must be there, and a tally of what ran.
+
+use std::io::Write as _;
+use std::path::Path;
+
+/// Whether a missing real part is a failure (`CHRONAXIS_REAL=require`).
+fn required() -> bool {
+    std::env::var("CHRONAXIS_REAL").is_ok_and(|v| v == "require")
+}
+
+/// Goes on only where the real part is there. Otherwise fails if it is required, and says
+/// that the test did not run if it is not.
+pub fn available(kind: &str, there: bool) -> bool {
+    if there {
+        return true;
+    }
+    assert!(
+        !required(),
+        "CHRONAXIS_REAL=require, and this machine has no {kind}"
+    );
+    eprintln!("not run: this machine has no {kind}");
+    false
+}
+
+/// Notes that a case ran against something real; `scripts/test` counts these.
+pub fn tally(kind: &str, case: &str) {
+    let Ok(path) = std::env::var("CHRONAXIS_TALLY") else {
+        return;
+    };
+    let file = std::fs::OpenOptions::new()
+        .create(true)
+        .append(true)
+        .open(path);
+    writeln!(file.expect("the tally can be written"), "{kind} {case}").expect("written");
+}
+
+/// Whether the tests run as root.
+pub fn is_root() -> bool {
+    nix::unistd::geteuid().is_root()
+}
+
+/// The first of these programs that exists.
+pub fn program(candidates: &[&str]) -> Option<String> {
+    candidates
+        .iter()
+        .find(|p| Path::new(p).exists())
+        .map(|p| (*p).to_owned())
+}
