@@ -178,7 +178,7 @@ pub fn judge(evidence: Evidence<'_>) -> Judgement {
             },
             None,
         ),
-        None => join(&paths),
+        None => proved(evidence, join(&paths)),
     };
     let mut layers: Vec<LayerJudgement> = early.to_vec();
     for layer in Layer::ALL.into_iter().filter(|l| *l >= Layer::Route) {
@@ -189,6 +189,47 @@ pub fn judge(evidence: Evidence<'_>) -> Judgement {
         paths,
         stand,
         decisive,
+    }
+}
+
+/// Nothing failed is not yet success: where the last layer asked for left no trace of its
+/// own, it is untold.
+fn proved(evidence: Evidence<'_>, joined: (Stand, Option<usize>)) -> (Stand, Option<usize>) {
+    let (mut stand, decisive) = joined;
+    if !stand.works() {
+        return (stand, decisive);
+    }
+    let endpoints = evidence.endpoints();
+    let view = decisive
+        .and_then(|i| endpoints.get(i))
+        .map(|endpoint| PathView::new(evidence, endpoint));
+    stand.untold = Layer::ALL
+        .into_iter()
+        .filter(|layer| *layer <= evidence.scope.until)
+        .find(|layer| !has_trace(evidence, view.as_ref(), *layer));
+    (stand, decisive)
+}
+
+/// Whether a layer's success was seen.
+fn has_trace(evidence: Evidence<'_>, view: Option<&PathView<'_>>, layer: Layer) -> bool {
+    let anywhere = |wanted: fn(&Fact) -> bool| evidence.facts().any(|(_, fact)| wanted(fact));
+    let on_path = |wanted: fn(&Fact) -> bool| {
+        view.is_some_and(|v| v.find(|fact| wanted(fact).then_some(())).is_some())
+    };
+    match layer {
+        Layer::Settings => anywhere(|f| matches!(f, Fact::SettingsRead { .. })),
+        Layer::Bundle | Layer::Tls => true,
+        Layer::Name => anywhere(|f| matches!(f, Fact::NameNotNeeded | Fact::NameResolved { .. })),
+        Layer::Route => {
+            let on_socket = view.is_some_and(|v| v.endpoint.ip().is_none());
+            on_socket || on_path(|f| matches!(f, Fact::RouteFound { .. }))
+        }
+        Layer::Port => on_path(|f| matches!(f, Fact::PortConnected { .. })),
+        Layer::Listener => on_path(|f| matches!(f, Fact::SpokeProtocol { .. })),
+        Layer::Login => on_path(|f| matches!(f, Fact::LoggedIn { .. })),
+        Layer::Session => {
+            on_path(|f| matches!(f, Fact::Instance(_) | Fact::InstanceUnknown { .. }))
+        }
     }
 }
 

@@ -130,7 +130,7 @@ pub(super) fn read(text: &str, line: Option<u32>) -> Draft {
         ("keyword/value string", keyword_value::read(text))
     };
     let not_followed = not_followed(&pieces);
-    check_port(&mut pieces);
+    check_port(&mut pieces, is_uri);
     let mut draft = Draft {
         form: form.to_owned(),
         not_followed,
@@ -163,12 +163,8 @@ fn take(draft: &mut Draft, piece: Piece, text: &str, line: Option<u32>, excerpt:
         Some(line) => Origin::Stdin { line, column },
         None => Origin::Target { column },
     };
-    let subject = match piece.key.as_str() {
-        "dbname" => "database",
-        other => other,
-    };
     draft.defects.extend(check_value(
-        subject,
+        subject(&piece.key),
         &piece.value,
         Some((excerpt, piece.span)),
     ));
@@ -178,6 +174,14 @@ fn take(draft: &mut Draft, piece: Piece, text: &str, line: Option<u32>, excerpt:
         draft
             .values
             .insert(piece.key, Told::new(piece.value, origin));
+    }
+}
+
+/// What findings call a keyword's value.
+fn subject(keyword: &str) -> &str {
+    match keyword {
+        "dbname" => "database",
+        other => other,
     }
 }
 
@@ -210,7 +214,7 @@ fn not_followed(pieces: &Pieces) -> Option<&'static str> {
     })
 }
 
-fn check_port(pieces: &mut Pieces) {
+fn check_port(pieces: &mut Pieces, is_uri: bool) {
     let Some(port) = pieces.found.iter().find(|p| p.key == "port") else {
         return;
     };
@@ -218,9 +222,11 @@ fn check_port(pieces: &mut Pieces) {
         return;
     }
     let (span, long) = (port.span.clone(), port.value.chars().count());
-    // What stands where a port should be may be a password that lost its host.
+    // In a URL, what stands where a port should be may be a password that lost its host.
     let digits = port.value.chars().all(|c| c.is_ascii_digit() || c == ' ');
-    let what = if digits {
+    let what = if !digits && !is_uri {
+        format!("the port \"{}\" is not a number", visible(&port.value))
+    } else if digits {
         format!(
             "the port {} is not between 1 and 65535",
             visible(&port.value)

@@ -62,14 +62,16 @@ pub(super) fn read(text: &str) -> Pieces {
 
 /// A word without `=`: behind a password it is the password's own second word.
 fn no_equals(pieces: &mut Pieces, text: &str, word: Range<usize>, after_secret: bool) {
-    // Whatever stands here may be a piece of a secret.
     let next_key = text
         .get(word.start..)
         .and_then(|rest| rest.find('='))
         .and_then(|p| text.get(..word.start + p))
         .and_then(|head| head.trim_end().rfind(' '))
         .map_or(text.len(), |p| p.max(word.end));
-    pieces.covered.push(word.start..next_key);
+    if !pieces.covered.is_empty() {
+        // Where the string has a secret, whatever stands here may be a piece of it.
+        pieces.covered.push(word.start..next_key);
+    }
     if after_secret {
         pieces.fail(
             DefectKind::NotEscaped,

@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use percent_encoding::percent_decode_str;
 
-use super::{KEYWORDS, Pieces, SECRETS};
+use super::{KEYWORDS, Pieces, SECRETS, subject};
 use crate::redact::visible;
 use crate::settings::{DefectKind, nearest};
 
@@ -111,21 +111,27 @@ fn decode(pieces: &mut Pieces, text: &str, key: &str, span: Range<usize>) {
             (DefectKind::Unreadable, "two hexadecimal digits after \"%\"")
         };
         let mark = span.start + at..span.start + at + 1;
-        let what = format!("a \"%\" in the {key} is not followed by two hexadecimal digits");
-        pieces.fail(kind, key, mark, what, expected);
+        let what = format!(
+            "a \"%\" in the {} is not followed by two hexadecimal digits",
+            subject(key)
+        );
+        pieces.fail(kind, subject(key), mark, what, expected);
         return;
     }
     match percent_decode_str(raw).decode_utf8() {
         Ok(value) if !value.contains('\0') => pieces.add(key, value.into_owned(), span),
         _ => {
-            let what = format!("the {key} is not UTF-8 text once its percent escapes are decoded");
-            pieces.fail(
-                DefectKind::Unreadable,
-                key,
-                span,
-                what,
-                "UTF-8, without a zero byte",
+            let kind = if matches!(key, "user" | "password") {
+                DefectKind::NotEscaped
+            } else {
+                DefectKind::Unreadable
+            };
+            let what = format!(
+                "the {} is not UTF-8 text once its percent escapes are decoded",
+                subject(key)
             );
+            let expected = "UTF-8 without a zero byte; \"%\" meant as itself is written %25";
+            pieces.fail(kind, subject(key), span, what, expected);
         }
     }
 }
