@@ -103,11 +103,11 @@ pub(crate) struct Diagnose {
     pub(crate) attempts: u32,
 
     /// Longest wait for one complete answer, in seconds
-    #[arg(long, value_name = "SECONDS", default_value = "4", value_parser = parse_seconds)]
+    #[arg(long, value_name = "SECONDS", default_value = "4", allow_negative_numbers = true, value_parser = parse_seconds)]
     pub(crate) patience: u64,
 
     /// Longest time for one target, in seconds
-    #[arg(long, value_name = "SECONDS", default_value = "15", value_parser = parse_seconds)]
+    #[arg(long, value_name = "SECONDS", default_value = "15", allow_negative_numbers = true, value_parser = parse_seconds)]
     pub(crate) deadline: u64,
 
     /// Allow the password to be sent in clear over a plain line, where the server asks so

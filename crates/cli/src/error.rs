@@ -82,6 +82,10 @@ pub(crate) fn report_usage(refused: &clap::Error) -> ExitCode {
         let _ = refused.print();
         return ExitCode::SUCCESS;
     }
+    if refused.kind() == ErrorKind::InvalidSubcommand && looks_like_a_target(refused) {
+        say("a command is missing before the target; expected chronaxis diagnose TARGET");
+        return ExitCode::from(USAGE);
+    }
     let text = refused.render().to_string();
     let lines: Vec<String> = text
         .lines()
@@ -90,6 +94,13 @@ pub(crate) fn report_usage(refused: &clap::Error) -> ExitCode {
     let text = lines.join("\n");
     say(text.strip_prefix("error: ").unwrap_or(&text));
     ExitCode::from(USAGE)
+}
+
+/// Whether what stands in the command's place has the signs of a connection string. It is
+/// not repeated then: it may hold a secret in a form that no masking foresees.
+fn looks_like_a_target(refused: &clap::Error) -> bool {
+    let typed = refused.get(clap::error::ContextKind::InvalidSubcommand);
+    typed.is_some_and(|word| word.to_string().contains(['=', '/', '@', ':', ' ']))
 }
 
 /// From now on a panic ends the program with its own status, and says where, not what: the

@@ -265,6 +265,8 @@ pub enum Fact {
         awaited: Awaited,
         /// By a reset.
         reset: bool,
+        /// From the request to this.
+        elapsed_us: Micros,
         /// How many bytes of an answer came.
         bytes: usize,
     },
@@ -287,6 +289,8 @@ pub enum Fact {
         message: Redacted,
         /// When in the conversation it came.
         awaited: Awaited,
+        /// From the last request to this.
+        elapsed_us: Micros,
     },
 
     /// The server answered the question whether it encrypts.

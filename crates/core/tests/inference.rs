@@ -1,6 +1,10 @@
 //! The inference by itself, and the table: what must hold whatever the world is like.
 
-#![allow(clippy::unwrap_used, clippy::expect_used, reason = "a test that cannot go on says so")]
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    reason = "a test that cannot go on says so"
+)]
 
 use std::collections::BTreeSet;
 
@@ -22,7 +26,10 @@ fn case_of(scene: &Scene) -> Case {
     let target = scene.read(PORT).unwrap();
     let redactor = Redactor::new(target.secret.iter().map(|s| &s.value));
     let mut walk = Walk::new(target, scene.scope(), [7; 18], redactor, Micros(0));
-    scene.world.fresh().play(&mut walk, &mut Ledger::default(), |_, _| {});
+    scene
+        .world
+        .fresh()
+        .play(&mut walk, &mut Ledger::default(), |_, _| {});
     let (target, scope, log, touched) = walk.into_log();
     Case::new(target, scope, &log, &touched, Vantage::default(), "test")
 }
@@ -35,17 +42,31 @@ fn the_catalogue_and_the_table_fit_each_other() {
     let rows: BTreeSet<_> = TABLE.iter().map(|r| r.cause).collect();
     assert_eq!(rows.len(), TABLE.len(), "one row a cause");
     for row in TABLE {
-        assert!(cause(row.cause).is_some(), "{} is in the catalogue", row.cause);
+        assert!(
+            cause(row.cause).is_some(),
+            "{} is in the catalogue",
+            row.cause
+        );
         assert!(!row.shows.is_empty(), "{} shows something", row.cause);
         for (question, grades) in row.says {
             let said: Vec<_> = grades.iter().map(|(word, _)| *word).collect();
-            assert_eq!(said, question.answers(), "{} answers {} in full", row.cause, question.as_str());
+            assert_eq!(
+                said,
+                question.answers(),
+                "{} answers {} in full",
+                row.cause,
+                question.as_str()
+            );
             assert!(grades.iter().any(|(_, g)| g.weight() > 0.0));
         }
     }
     for entry in CAUSES {
         let silent = [SOMETHING_ELSE];
-        assert!(rows.contains(entry.id) || silent.contains(&entry.id), "{} has a row", entry.id);
+        assert!(
+            rows.contains(entry.id) || silent.contains(&entry.id),
+            "{} has a row",
+            entry.id
+        );
         assert!(entry.id.chars().all(|c| c.is_ascii_lowercase() || c == '-'));
     }
 }
@@ -68,7 +89,11 @@ fn the_order_of_the_facts_does_not_matter() {
         let mut turned: Vec<Observation> = log.clone();
         turned.reverse();
         let assess_log = |log: &[Observation]| {
-            let evidence = Evidence { target: &case.target, scope: &case.scope, log };
+            let evidence = Evidence {
+                target: &case.target,
+                scope: &case.scope,
+                log,
+            };
             assess(evidence, &Occasion::default())
         };
         let (one, other) = (assess_log(&log), assess_log(&turned));
@@ -96,8 +121,12 @@ fn a_saved_case_judged_again_gives_the_same() {
 fn facts_and_fields_of_another_version_survive() {
     let case = case_of(&Scene::find("dropped").unwrap());
     let mut value = serde_json::to_value(&case).unwrap();
-    let strange = json!({"fact": "tide-height", "about": {"name": "quay"}, "at_us": 5, "metres": 2.5});
-    value["layers"][4]["facts"].as_array_mut().unwrap().push(strange.clone());
+    let strange =
+        json!({"fact": "tide-height", "about": {"name": "quay"}, "at_us": 5, "metres": 2.5});
+    value["layers"][4]["facts"]
+        .as_array_mut()
+        .unwrap()
+        .push(strange.clone());
     value["layers"][4]["facts"][0]["colour"] = json!("grey");
     value["weather"] = json!({"wind": "west"});
     let read = Case::read(&value.to_string()).unwrap();
@@ -134,10 +163,19 @@ fn without_the_deciding_answers_it_is_undecided() {
     for scene in Scene::all() {
         let case = case_of(&scene);
         let log = case.log().unwrap();
-        let evidence = Evidence { target: &case.target, scope: &case.scope, log: &log };
+        let evidence = Evidence {
+            target: &case.target,
+            scope: &case.scope,
+            log: &log,
+        };
         let judgement = judge(evidence);
-        let Some(symptom) = judgement.stand.symptom else { continue };
-        let rivals = TABLE.iter().filter(|r| r.shows.iter().any(|(s, _)| *s == symptom)).count();
+        let Some(symptom) = judgement.stand.symptom else {
+            continue;
+        };
+        let rivals = TABLE
+            .iter()
+            .filter(|r| r.shows.iter().any(|(s, _)| *s == symptom))
+            .count();
         let answers = answers_for(&decisive_view(evidence, &judgement), symptom);
         let umbrella = scene.expected.cause.is_some_and(|c| UMBRELLAS.contains(&c));
         if rivals < 2 || umbrella || answers.is_empty() || !weigh(symptom, &answers).decided() {

@@ -1,7 +1,11 @@
 //! PostgreSQL's decoder and conversation: recorded exchanges with a real server, every
 //! prefix of them, and random bytes.
 
-#![allow(clippy::unwrap_used, clippy::expect_used, reason = "a test that cannot go on says so")]
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    reason = "a test that cannot go on says so"
+)]
 
 use std::collections::VecDeque;
 
@@ -29,19 +33,43 @@ fn recordings() -> Vec<Recording> {
     macro_rules! files {
         ($($name:literal),*) => { vec![$(($name, include_str!(concat!("recorded/", $name, ".txt")))),*] };
     }
-    let files = files!["trust", "md5", "clear", "scram", "scram-refused", "no-database", "no-login", "no-host-rule", "unknown-role"];
-    files.into_iter().map(|(name, text)| parse(name, text)).collect()
+    let files = files![
+        "trust",
+        "md5",
+        "clear",
+        "scram",
+        "scram-refused",
+        "no-database",
+        "no-login",
+        "no-host-rule",
+        "unknown-role"
+    ];
+    files
+        .into_iter()
+        .map(|(name, text)| parse(name, text))
+        .collect()
 }
 
 fn parse(name: &'static str, text: &str) -> Recording {
     let mut lines = text.lines();
-    assert!(lines.next().unwrap().starts_with("# PostgreSQL 15"), "version and date stand first");
+    assert!(
+        lines.next().unwrap().starts_with("# PostgreSQL 15"),
+        "version and date stand first"
+    );
     let target = lines.next().unwrap().trim_start_matches("# ").to_owned();
     let bytes = |hex: &str| -> Vec<u8> {
-        (0..hex.len() / 2).map(|i| u8::from_str_radix(&hex[2 * i..2 * i + 2], 16).unwrap()).collect()
+        (0..hex.len() / 2)
+            .map(|i| u8::from_str_radix(&hex[2 * i..2 * i + 2], 16).unwrap())
+            .collect()
     };
-    let pieces = lines.map(|l| (l.starts_with('>'), bytes(&l[2..]))).collect();
-    Recording { name, target, pieces }
+    let pieces = lines
+        .map(|l| (l.starts_with('>'), bytes(&l[2..])))
+        .collect();
+    Recording {
+        name,
+        target,
+        pieces,
+    }
 }
 
 impl Recording {
@@ -53,17 +81,29 @@ impl Recording {
             bytes.get(at + marker.len()..)
         });
         first.map_or([0; 18], |nonce| {
-            base64::engine::general_purpose::STANDARD.decode(nonce).unwrap().try_into().unwrap()
+            base64::engine::general_purpose::STANDARD
+                .decode(nonce)
+                .unwrap()
+                .try_into()
+                .unwrap()
         })
     }
 
     fn talk(&self, allow_plaintext: bool) -> (Box<dyn Conversation>, Option<Permit>) {
         let read = recognise(&self.target, None, None).unwrap();
-        let target = read.engine.complete(read.draft, &Surroundings::default()).unwrap();
+        let target = read
+            .engine
+            .complete(read.draft, &Surroundings::default())
+            .unwrap();
         let to = Endpoint::Tcp("127.0.0.1:5432".parse().unwrap());
         let permit = target.secret.as_ref().map(|secret| {
-            let account = Account { server: to.clone(), user: target.user.clone().unwrap() };
-            Ledger::default().ask(account, "test", &secret.value).unwrap()
+            let account = Account {
+                server: to.clone(),
+                user: target.user.clone().unwrap(),
+            };
+            Ledger::default()
+                .ask(account, "test", &secret.value)
+                .unwrap()
         });
         let talk = read.engine.open(TalkPlan {
             target: &target,
@@ -106,7 +146,14 @@ fn play(recording: &Recording, size: usize, limit: usize) -> Did {
     let mut now = Micros(0);
     talk.handle(now, Input::Opened);
     did.take(talk.as_mut());
-    talk.handle(now, Input::Go { stop: Layer::Session, permit, withheld: None });
+    talk.handle(
+        now,
+        Input::Go {
+            stop: Layer::Session,
+            permit,
+            withheld: None,
+        },
+    );
     did.take(talk.as_mut());
     let mut left = limit;
     for (_, bytes) in recording.pieces.iter().filter(|(client, _)| !client) {
@@ -131,16 +178,30 @@ fn play(recording: &Recording, size: usize, limit: usize) -> Did {
 #[test]
 fn a_recorded_exchange_is_repeated_byte_for_byte() {
     for recording in recordings() {
-        let client: Vec<u8> = recording.pieces.iter().filter(|(c, _)| *c).flat_map(|(_, b)| b.clone()).collect();
+        let client: Vec<u8> = recording
+            .pieces
+            .iter()
+            .filter(|(c, _)| *c)
+            .flat_map(|(_, b)| b.clone())
+            .collect();
         // One byte may not follow the answer about encryption: that piece comes alone, as
         // it did.
         let did = play(&recording, usize::MAX, usize::MAX);
         assert_eq!(did.sent, client, "{}", recording.name);
         assert!(did.over, "{}", recording.name);
         let byte_by_byte = play(&recording, 1, usize::MAX);
-        assert_eq!(byte_by_byte.sent, client, "{}: byte by byte", recording.name);
+        assert_eq!(
+            byte_by_byte.sent, client,
+            "{}: byte by byte",
+            recording.name
+        );
         let kinds = |facts: &[Fact]| facts.iter().map(std::mem::discriminant).collect::<Vec<_>>();
-        assert_eq!(kinds(&byte_by_byte.facts), kinds(&did.facts), "{}", recording.name);
+        assert_eq!(
+            kinds(&byte_by_byte.facts),
+            kinds(&did.facts),
+            "{}",
+            recording.name
+        );
     }
 }
 
@@ -166,14 +227,29 @@ fn recorded_refusals_have_their_meaning() {
 #[test]
 fn closed_after_any_byte_it_ends_in_a_fact() {
     for recording in recordings() {
-        let total: usize = recording.pieces.iter().filter(|(c, _)| !c).map(|(_, b)| b.len()).sum();
+        let total: usize = recording
+            .pieces
+            .iter()
+            .filter(|(c, _)| !c)
+            .map(|(_, b)| b.len())
+            .sum();
         for limit in 0..total {
             let did = play(&recording, 7, limit);
             assert!(did.over, "{} cut at {limit}", recording.name);
             let ends_well = did.facts.iter().any(|f| {
-                matches!(f, Fact::PeerClosed { .. } | Fact::ServerRefused { .. } | Fact::OtherAnswer { .. } | Fact::Instance(_))
+                matches!(
+                    f,
+                    Fact::PeerClosed { .. }
+                        | Fact::ServerRefused { .. }
+                        | Fact::OtherAnswer { .. }
+                        | Fact::Instance(_)
+                )
             });
-            assert!(ends_well, "{} cut at {limit}: {:?}", recording.name, did.facts);
+            assert!(
+                ends_well,
+                "{} cut at {limit}: {:?}",
+                recording.name, did.facts
+            );
         }
     }
 }
@@ -184,34 +260,75 @@ fn without_a_permit_nothing_of_the_secret_goes_out() {
         let (mut talk, _permit) = recording.talk(true);
         let mut did = Did::default();
         talk.handle(Micros(0), Input::Opened);
-        talk.handle(Micros(0), Input::Go { stop: Layer::Session, permit: None, withheld: None });
+        talk.handle(
+            Micros(0),
+            Input::Go {
+                stop: Layer::Session,
+                permit: None,
+                withheld: None,
+            },
+        );
         did.take(talk.as_mut());
         for (_, bytes) in recording.pieces.iter().filter(|(client, _)| !client) {
             talk.handle(Micros(1), Input::Bytes(bytes));
             did.take(talk.as_mut());
         }
         assert!(!did.facts.contains(&Fact::ProofSent), "{}", recording.name);
-        assert!(!did.sent.contains(&b'p') || !did.sent.windows(5).any(|w| w[0] == b'p' && w[1..4] == [0, 0, 0]), "{}", recording.name);
+        assert!(
+            !did.sent.contains(&b'p')
+                || !did
+                    .sent
+                    .windows(5)
+                    .any(|w| w[0] == b'p' && w[1..4] == [0, 0, 0]),
+            "{}",
+            recording.name
+        );
     }
 }
 
 #[test]
 fn clear_bytes_behind_the_answer_about_encryption_are_a_fact_and_an_end() {
-    let recording = recordings().into_iter().find(|r| r.name == "scram").unwrap();
+    let recording = recordings()
+        .into_iter()
+        .find(|r| r.name == "scram")
+        .unwrap();
     let (mut talk, permit) = recording.talk(false);
-    talk.handle(Micros(0), Input::Go { stop: Layer::Session, permit, withheld: None });
+    talk.handle(
+        Micros(0),
+        Input::Go {
+            stop: Layer::Session,
+            permit,
+            withheld: None,
+        },
+    );
     talk.handle(Micros(1), Input::Bytes(b"NR\0\0\0\x08\0\0\0\0"));
     let mut did = Did::default();
     did.take(talk.as_mut());
-    assert!(did.over && did.facts.iter().any(|f| matches!(f, Fact::OtherAnswer { .. })));
+    assert!(
+        did.over
+            && did
+                .facts
+                .iter()
+                .any(|f| matches!(f, Fact::OtherAnswer { .. }))
+    );
 }
 
 #[test]
 fn an_endless_server_is_left() {
-    let recording = recordings().into_iter().find(|r| r.name == "trust").unwrap();
+    let recording = recordings()
+        .into_iter()
+        .find(|r| r.name == "trust")
+        .unwrap();
     let (mut talk, _) = recording.talk(false);
     let mut did = Did::default();
-    talk.handle(Micros(0), Input::Go { stop: Layer::Session, permit: None, withheld: None });
+    talk.handle(
+        Micros(0),
+        Input::Go {
+            stop: Layer::Session,
+            permit: None,
+            withheld: None,
+        },
+    );
     talk.handle(Micros(1), Input::Bytes(b"N"));
     let notice = codec::message(b'N', &[b"Sx".as_slice(), &[b'y'; 4000], b"\0\0"].concat());
     for _ in 0..200 {
@@ -226,7 +343,10 @@ fn a_length_beyond_the_bound_is_refused_before_anything_is_waited_for() {
     assert_eq!(frame(b"E\xff\xff\xff\xff"), Frame::Broken);
     assert_eq!(frame(b"R\0\0\0\x03"), Frame::Broken);
     assert_eq!(frame(b"R\0\0\0\x08\0\0\0"), Frame::Short);
-    assert_eq!(frame(b"R\0\0\0\x08\0\0\0\0!"), Frame::Whole(b'R', &[0; 4], 9));
+    assert_eq!(
+        frame(b"R\0\0\0\x08\0\0\0\0!"),
+        Frame::Whole(b'R', &[0; 4], 9)
+    );
     assert_eq!(frame(b"HTTP/1.1"), Frame::Broken);
     assert_eq!(frame(b""), Frame::Short);
 }
@@ -235,25 +355,100 @@ fn a_length_beyond_the_bound_is_refused_before_anything_is_waited_for() {
 fn the_codes_of_start_up_and_sign_in() {
     use Awaited::{Admission, Greeting, SessionStart};
     for (code, routine, awaited, wanted) in [
-        ("28P01", "auth_failed", Admission, Meaning::CredentialsRefused),
-        ("28000", "auth_failed", Greeting, Meaning::CredentialsRefused),
-        ("28000", "ClientAuthentication", Greeting, Meaning::HostNotPermitted),
-        ("28000", "InitializeSessionUserId", SessionStart, Meaning::IdentityRefused),
+        (
+            "28P01",
+            "auth_failed",
+            Admission,
+            Meaning::CredentialsRefused,
+        ),
+        (
+            "28000",
+            "auth_failed",
+            Greeting,
+            Meaning::CredentialsRefused,
+        ),
+        (
+            "28000",
+            "ClientAuthentication",
+            Greeting,
+            Meaning::HostNotPermitted,
+        ),
+        (
+            "28000",
+            "InitializeSessionUserId",
+            SessionStart,
+            Meaning::IdentityRefused,
+        ),
         ("53300", "InitProcess", Greeting, Meaning::ServerFull),
         ("53300", "InitPostgres", SessionStart, Meaning::ServerFull),
-        ("53300", "InitializeSessionUserId", SessionStart, Meaning::AccountLimit),
-        ("53300", "CheckMyDatabase", SessionStart, Meaning::AccountLimit),
-        ("3D000", "InitPostgres", SessionStart, Meaning::DatabaseMissing),
-        ("42501", "CheckMyDatabase", SessionStart, Meaning::DatabaseNotPermitted),
-        ("42501", "set_config_option", SessionStart, Meaning::StartupParameterRefused),
-        ("55000", "CheckMyDatabase", SessionStart, Meaning::DatabaseClosed),
+        (
+            "53300",
+            "InitializeSessionUserId",
+            SessionStart,
+            Meaning::AccountLimit,
+        ),
+        (
+            "53300",
+            "CheckMyDatabase",
+            SessionStart,
+            Meaning::AccountLimit,
+        ),
+        (
+            "3D000",
+            "InitPostgres",
+            SessionStart,
+            Meaning::DatabaseMissing,
+        ),
+        (
+            "42501",
+            "CheckMyDatabase",
+            SessionStart,
+            Meaning::DatabaseNotPermitted,
+        ),
+        (
+            "42501",
+            "set_config_option",
+            SessionStart,
+            Meaning::StartupParameterRefused,
+        ),
+        (
+            "55000",
+            "CheckMyDatabase",
+            SessionStart,
+            Meaning::DatabaseClosed,
+        ),
         ("57P03", "ProcessStartupPacket", Greeting, Meaning::NotReady),
-        ("57P01", "ProcessInterrupts", SessionStart, Meaning::Stopping),
+        (
+            "57P01",
+            "ProcessInterrupts",
+            SessionStart,
+            Meaning::Stopping,
+        ),
         ("57014", "ProcessInterrupts", Greeting, Meaning::TooSlow),
-        ("42704", "find_option", SessionStart, Meaning::StartupParameterRefused),
-        ("22023", "parse_and_validate_value", SessionStart, Meaning::StartupParameterRefused),
-        ("0A000", "ProcessStartupPacket", Greeting, Meaning::ProtocolRefused),
-        ("0A000", "InitPostgres", SessionStart, Meaning::StartupParameterRefused),
+        (
+            "42704",
+            "find_option",
+            SessionStart,
+            Meaning::StartupParameterRefused,
+        ),
+        (
+            "22023",
+            "parse_and_validate_value",
+            SessionStart,
+            Meaning::StartupParameterRefused,
+        ),
+        (
+            "0A000",
+            "ProcessStartupPacket",
+            Greeting,
+            Meaning::ProtocolRefused,
+        ),
+        (
+            "0A000",
+            "InitPostgres",
+            SessionStart,
+            Meaning::StartupParameterRefused,
+        ),
         ("53200", "", SessionStart, Meaning::OutOfResources),
         ("58P01", "", SessionStart, Meaning::ServerInternal),
         ("XX000", "", Greeting, Meaning::ServerInternal),
@@ -261,7 +456,11 @@ fn the_codes_of_start_up_and_sign_in() {
         ("99999", "", Greeting, Meaning::Other),
         ("", "", Greeting, Meaning::Other),
     ] {
-        assert_eq!(meaning(code, routine.as_bytes(), awaited), wanted, "{code} {routine}");
+        assert_eq!(
+            meaning(code, routine.as_bytes(), awaited),
+            wanted,
+            "{code} {routine}"
+        );
     }
 }
 
@@ -275,29 +474,53 @@ fn scram_fits_its_other_half_and_bounds_its_cost() {
     let read = ServerFirst::read(first.as_bytes(), seed).unwrap();
     let (last, signature) = scram::client_final(&read, seed, "lantern");
     let keys = Keys::of("lantern", b"salt", 4096);
-    assert_eq!(scram::server_verify(&keys, &bare, &first, &last), Some(signature));
+    assert_eq!(
+        scram::server_verify(&keys, &bare, &first, &last),
+        Some(signature)
+    );
     let other = Keys::of("lanterns", b"salt", 4096);
     assert_eq!(scram::server_verify(&other, &bare, &first, &last), None);
 
     let read = |text: String| ServerFirst::read(text.as_bytes(), seed).unwrap_err();
-    assert_eq!(read(format!("r={nonce}x,s=c2FsdA==,i=4000000000")), Refused::TooCostly(4_000_000_000));
-    assert_eq!(read(format!("r={nonce}x,s=c2FsdA==,i=99999999999")), Refused::Malformed);
-    assert_eq!(read(format!("r={nonce},s=c2FsdA==,i=4096")), Refused::Malformed);
-    assert_eq!(read("r=another,s=c2FsdA==,i=4096".to_owned()), Refused::Malformed);
+    assert_eq!(
+        read(format!("r={nonce}x,s=c2FsdA==,i=4000000000")),
+        Refused::TooCostly(4_000_000_000)
+    );
+    assert_eq!(
+        read(format!("r={nonce}x,s=c2FsdA==,i=99999999999")),
+        Refused::Malformed
+    );
+    assert_eq!(
+        read(format!("r={nonce},s=c2FsdA==,i=4096")),
+        Refused::Malformed
+    );
+    assert_eq!(
+        read("r=another,s=c2FsdA==,i=4096".to_owned()),
+        Refused::Malformed
+    );
     assert_eq!(read(format!("r={nonce}x,s=!,i=4096")), Refused::Malformed);
-    assert_eq!(read(format!("r={nonce}x,s=c2FsdA==,i=0")), Refused::Malformed);
+    assert_eq!(
+        read(format!("r={nonce}x,s=c2FsdA==,i=0")),
+        Refused::Malformed
+    );
 }
 
 /// The derived key of RFC 7677, section 3: the proof for its exchange is known.
 #[test]
 fn scram_derives_the_keys_of_the_standard() {
-    let salt = base64::engine::general_purpose::STANDARD.decode("W22ZaJ0SNY7soEsUEjb6gQ==").unwrap();
+    let salt = base64::engine::general_purpose::STANDARD
+        .decode("W22ZaJ0SNY7soEsUEjb6gQ==")
+        .unwrap();
     let keys = Keys::of("pencil", &salt, 4096);
     let client_first = "n=user,r=rOprNGfwEbeRWgbNEkqO";
-    let server_first = "r=rOprNGfwEbeRWgbNEkqO%hvYDpWUa2RaTCAfuxFIlj)hNlF$k0,s=W22ZaJ0SNY7soEsUEjb6gQ==,i=4096";
+    let server_first =
+        "r=rOprNGfwEbeRWgbNEkqO%hvYDpWUa2RaTCAfuxFIlj)hNlF$k0,s=W22ZaJ0SNY7soEsUEjb6gQ==,i=4096";
     let client_final = "c=biws,r=rOprNGfwEbeRWgbNEkqO%hvYDpWUa2RaTCAfuxFIlj)hNlF$k0,p=dHzbZapWIk4jUhN+Ute9ytag9zjfMHgsqmmiz7AndVQ=";
     let signature = scram::server_verify(&keys, client_first, server_first, client_final);
-    assert_eq!(signature.as_deref(), Some("v=6rriTRBi23WpRR/wtup+mMhUZUn/dB5nLTJRsjl95G4="));
+    assert_eq!(
+        signature.as_deref(),
+        Some("v=6rriTRBi23WpRR/wtup+mMhUZUn/dB5nLTJRsjl95G4=")
+    );
 }
 
 proptest! {

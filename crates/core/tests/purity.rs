@@ -7,15 +7,38 @@ use std::process::Command;
 #[test]
 fn no_io_crate_is_in_the_tree() {
     let out = Command::new(env!("CARGO"))
-        .args(["tree", "--offline", "--edges", "normal", "--prefix", "none", "--package", "chronaxis-core"])
+        .args([
+            "tree",
+            "--offline",
+            "--edges",
+            "normal",
+            "--prefix",
+            "none",
+            "--package",
+            "chronaxis-core",
+        ])
         .current_dir(env!("CARGO_MANIFEST_DIR"))
         .output()
         .expect("cargo runs");
-    assert!(out.status.success(), "{}", String::from_utf8_lossy(&out.stderr));
+    assert!(
+        out.status.success(),
+        "{}",
+        String::from_utf8_lossy(&out.stderr)
+    );
     let tree = String::from_utf8_lossy(&out.stdout);
     let crates: Vec<&str> = tree.lines().filter_map(|l| l.split(' ').next()).collect();
     assert!(crates.contains(&"sha2"), "the tree is the core's: {tree}");
-    for io in ["tokio", "mio", "socket2", "nix", "rand", "getrandom", "tempfile", "async-io", "reqwest"] {
+    for io in [
+        "tokio",
+        "mio",
+        "socket2",
+        "nix",
+        "rand",
+        "getrandom",
+        "tempfile",
+        "async-io",
+        "reqwest",
+    ] {
         assert!(!crates.contains(&io), "{io} is in the core's tree");
     }
 }

@@ -7,13 +7,22 @@ use chronaxis_core::secret::{Blemish, Secret, is_placeholder};
 use proptest::prelude::*;
 
 fn shown(secret: &str, text: &str) -> String {
-    Redactor::new([&Secret::new(secret)]).text(text).as_str().to_owned()
+    Redactor::new([&Secret::new(secret)])
+        .text(text)
+        .as_str()
+        .to_owned()
 }
 
 #[test]
 fn control_and_bidirectional_characters_become_visible() {
-    let text = shown("unrelated-secret", "a\u{1b}[31mred\u{202e}evil\u{200b}\r\n\u{9b}");
-    assert_eq!(text, "a<U+001B>[31mred<U+202E>evil<U+200B><U+000D><U+000A><U+009B>");
+    let text = shown(
+        "unrelated-secret",
+        "a\u{1b}[31mred\u{202e}evil\u{200b}\r\n\u{9b}",
+    );
+    assert_eq!(
+        text,
+        "a<U+001B>[31mred<U+202E>evil<U+200B><U+000D><U+000A><U+009B>"
+    );
 }
 
 #[test]
@@ -24,12 +33,18 @@ fn a_secret_broken_apart_by_invisible_characters_is_found() {
 
 #[test]
 fn a_secret_cut_off_at_the_end_is_masked() {
-    assert_eq!(shown("lantern-oil-42", "begins lantern-o"), format!("begins {MASK}"));
+    assert_eq!(
+        shown("lantern-oil-42", "begins lantern-o"),
+        format!("begins {MASK}")
+    );
 }
 
 #[test]
 fn a_text_with_a_very_short_secret_is_withheld() {
-    assert_eq!(shown("ab", "abacus"), "[text withheld: it holds the secret]");
+    assert_eq!(
+        shown("ab", "abacus"),
+        "[text withheld: it holds the secret]"
+    );
     assert_eq!(shown("ab", "nothing here"), "nothing here");
 }
 
@@ -46,7 +61,10 @@ fn connection_strings_in_messages_are_masked() {
         "x?sslpassword=SECRET&y=1",
     ] {
         let masked = mask_connection_text(text);
-        assert!(!masked.contains("SEC") && !masked.contains("RET"), "{text} -> {masked}");
+        assert!(
+            !masked.contains("SEC") && !masked.contains("RET"),
+            "{text} -> {masked}"
+        );
     }
     let plain = "host=quay user=purser dbname=sailings postgresql://quay:5432/sailings";
     assert_eq!(mask_connection_text(plain), plain);
@@ -54,10 +72,32 @@ fn connection_strings_in_messages_are_masked() {
 
 #[test]
 fn placeholders_are_told_from_passwords() {
-    for text in ["<password>", "changeme", "change-me", "${DB_PASSWORD}", "$DB_PASSWORD", "{{ password }}", "%PASSWORD%", "your_password", "****", "[YOUR-PASSWORD]", "XXXXXXXX"] {
+    for text in [
+        "<password>",
+        "changeme",
+        "change-me",
+        "${DB_PASSWORD}",
+        "$DB_PASSWORD",
+        "{{ password }}",
+        "%PASSWORD%",
+        "your_password",
+        "****",
+        "[YOUR-PASSWORD]",
+        "XXXXXXXX",
+    ] {
         assert!(is_placeholder(text), "{text}");
     }
-    for text in ["password", "<sea>glass", "[harbour]", "$ecret", "lantern-oil-42", "%41bc", "", "pass", "{tide}"] {
+    for text in [
+        "password",
+        "<sea>glass",
+        "[harbour]",
+        "$ecret",
+        "lantern-oil-42",
+        "%41bc",
+        "",
+        "pass",
+        "{tide}",
+    ] {
         assert!(!is_placeholder(text), "{text}");
     }
 }

@@ -1,6 +1,10 @@
 //! The stand-in speaks the real protocol: an independent client library signs in and asks.
 
-#![allow(clippy::unwrap_used, clippy::expect_used, reason = "a test that cannot go on says so")]
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    reason = "a test that cannot go on says so"
+)]
 
 use chronaxis_lab::harbour::Harbour;
 use chronaxis_lab::stand_in::Service;
@@ -8,7 +12,8 @@ use chronaxis_lab::stand_in::postgresql::{Config, Method, Mood};
 use tokio_postgres::{Error, NoTls, SimpleQueryMessage};
 
 async fn select_one(port: u16, password: &str, database: &str) -> Result<String, Error> {
-    let text = format!("host=127.0.0.1 port={port} user=purser password={password} dbname={database}");
+    let text =
+        format!("host=127.0.0.1 port={port} user=purser password={password} dbname={database}");
     let (client, connection) = tokio_postgres::connect(&text, NoTls).await?;
     tokio::spawn(connection);
     let rows = client.simple_query("select 1").await?;
@@ -25,13 +30,21 @@ fn serve(config: Config) -> Harbour {
 
 #[tokio::test]
 async fn it_signs_in_by_every_method() {
-    for method in [Method::Trust, Method::Md5, Method::Scram(4096), Method::Cleartext] {
+    for method in [
+        Method::Trust,
+        Method::Md5,
+        Method::Scram(4096),
+        Method::Cleartext,
+    ] {
         let harbour = serve(Config::sailings("lantern").by(method.clone()));
         let answer = select_one(harbour.port(5432), "lantern", "sailings").await;
         assert_eq!(answer.unwrap(), "1", "{method:?}");
         assert_eq!(harbour.counts().lines, 1);
         assert_eq!(harbour.counts().sessions, 1);
-        assert_eq!(harbour.counts().sign_ins, u32::from(method != Method::Trust));
+        assert_eq!(
+            harbour.counts().sign_ins,
+            u32::from(method != Method::Trust)
+        );
     }
 }
 
@@ -40,11 +53,23 @@ async fn it_reads_the_refusals() {
     let code = |error: Error| error.code().expect("a code").code().to_owned();
     let harbour = serve(Config::sailings("lantern"));
     let port = harbour.port(5432);
-    assert_eq!(code(select_one(port, "candle", "sailings").await.unwrap_err()), "28P01");
-    assert_eq!(code(select_one(port, "lantern", "nowhere").await.unwrap_err()), "3D000");
-    for (mood, wanted) in [(Mood::Starting, "57P03"), (Mood::Full, "53300"), (Mood::NoHostRule, "28000")] {
+    assert_eq!(
+        code(select_one(port, "candle", "sailings").await.unwrap_err()),
+        "28P01"
+    );
+    assert_eq!(
+        code(select_one(port, "lantern", "nowhere").await.unwrap_err()),
+        "3D000"
+    );
+    for (mood, wanted) in [
+        (Mood::Starting, "57P03"),
+        (Mood::Full, "53300"),
+        (Mood::NoHostRule, "28000"),
+    ] {
         let harbour = serve(Config::sailings("lantern").in_mood(mood));
-        let error = select_one(harbour.port(5432), "lantern", "sailings").await.unwrap_err();
+        let error = select_one(harbour.port(5432), "lantern", "sailings")
+            .await
+            .unwrap_err();
         assert_eq!(code(error), wanted);
     }
 }

@@ -28,16 +28,17 @@ pub(crate) fn header(
     target: &ShownTarget,
     vantage: &Vantage,
 ) -> io::Result<()> {
-    let end = target.ends.first().map_or_else(
-        || "nowhere that can be dialled".to_owned(),
-        |e| visible(&e.to_string()),
-    );
-    let user = visible(target.user.as_deref().unwrap_or("nobody"));
     let label = visible(&target.label);
+    let user = target.user.as_deref().map(visible);
+    let user = user.map_or_else(String::new, |u| format!(" as {u}"));
+    let end = match target.ends.first() {
+        Some(end) => format!(" at {BOLD}{}{BOLD:#}", visible(&end.to_string())),
+        None => String::new(),
+    };
     writeln!(
         out,
-        "{BOLD}{label}{BOLD:#} as {user}, {} at {BOLD}{end}{BOLD:#}",
-        target.engine.title(),
+        "{BOLD}{label}{BOLD:#}{user}, {}{end}",
+        target.engine.title()
     )?;
     let when = vantage.started.replace('T', " ").replace('Z', " UTC");
     writeln!(
@@ -47,8 +48,7 @@ pub(crate) fn header(
         visible(&vantage.host),
         visible(&vantage.user),
     )?;
-    let axis = format!("{:>27}{:>9}", "0.1 ms", "15 s");
-    writeln!(out, "{DIM}{axis}{DIM:#}")
+    writeln!(out, "{:29}{DIM}0.1ms 15s{DIM:#}", "")
 }
 
 /// A case from its header to its end, where nothing was shown while it grew.
@@ -105,11 +105,16 @@ fn layer_line(
     let summary = visible(summary);
     let lines = wrap(&summary, Options::new(WIDTH - TEXT_AT).break_words(true));
     let first = lines.first().map_or("", |l| l.as_ref());
-    let line = format!(
-        "  {layer:<8} {tint}{word:<9}{tint:#} {time:>7} {tint}{}{tint:#} {text_style}{first}{text_style:#}",
-        bar(elapsed),
-    );
-    writeln!(out, "{}", line.trim_end())?;
+    write!(out, "  {layer:<8} {tint}{word}{tint:#}")?;
+    if !first.is_empty() {
+        let gap = " ".repeat(9 - word.len());
+        let bar = bar(elapsed);
+        write!(
+            out,
+            "{gap} {time:>7} {tint}{bar}{tint:#} {text_style}{first}{text_style:#}"
+        )?;
+    }
+    writeln!(out)?;
     for more in lines.iter().skip(1) {
         writeln!(
             out,
@@ -151,6 +156,7 @@ pub(crate) fn verdict(out: &mut impl Write, case: &Case, verbose: bool) -> io::R
         State::Working => instance(out, case)?,
         State::Broken | State::Undecided => failure(out, case)?,
     }
+    writeln!(out)?;
     for found in &case.also_found {
         styled_entry(
             out,
@@ -210,63 +216,71 @@ fn title(out: &mut impl Write, case: &Case) -> io::Result<()> {
     if let (State::Broken, Some(cause)) = (verdict.state, &verdict.cause) {
         let who = verdict.owner.map_or("", Owner::title);
         writeln!(out, "{:11}{style}{cause}{style:#}", "")?;
-        entry(out, "who", &format!("{who} can fix it"))?;
+        entry(out, "", &format!("to be fixed by {who}"))?;
     }
     Ok(())
 }
 
 fn failure(out: &mut impl Write, case: &Case) -> io::Result<()> {
-    let verdict = &case.verdict;
+    marks(out, case)?;
+    weights(out, case)?;
+    remedy(out, case)
+}
+
+/// Where in the text of the settings the fault stands.
+fn marks(out: &mut impl Write, case: &Case) -> io::Result<()> {
     for defect in defects(case) {
+        writeln!(out)?;
         marked(out, &defect)?;
     }
-    let candidates: Vec<&ShownCause> = case
+    Ok(())
+}
+
+/// What speaks for and against what.
+fn weights(out: &mut impl Write, case: &Case) -> io::Result<()> {
+    let broken = case.verdict.state == State::Broken;
+    let mut candidates = case
         .causes
         .iter()
-        .filter(|c| c.probability >= 0.03 && c.id != "something-else")
-        .collect();
-    if verdict.state == State::Undecided {
-        for candidate in &candidates {
-            let who = candidate.owner.map_or("", Owner::as_str);
-            let line = format!(
-                "{:>5}  {} ({who})",
-                percent(candidate.probability),
-                candidate.id
-            );
-            entry(out, "maybe", &line)?;
-        }
+        .filter(|c| c.probability >= 0.03 && c.id != "something-else");
+    let first = if broken { candidates.next() } else { None };
+    let speaks = first.is_some_and(|c| !c.speaks_for.is_empty() || !c.against.is_empty());
+    let others: Vec<&ShownCause> = candidates.collect();
+    if speaks || !others.is_empty() || !case.ruled_out.is_empty() {
+        writeln!(out)?;
     }
-    if let Some(first) = case
-        .causes
-        .first()
-        .filter(|_| verdict.state == State::Broken)
-    {
+    if let Some(first) = first {
         reasons(out, "for", &first.speaks_for)?;
         reasons(out, "against", &first.against)?;
     }
-    if verdict.state == State::Broken {
-        for candidate in candidates.iter().skip(1) {
-            entry(
-                out,
-                "else",
-                &format!("{:>5}  {}", percent(candidate.probability), candidate.id),
-            )?;
-        }
+    for (i, other) in others.iter().enumerate() {
+        let key = match (i, broken) {
+            (0, true) => "else",
+            (0, false) => "perhaps",
+            _ => "",
+        };
+        let who = other.owner.map_or("", Owner::as_str);
+        let line = format!("{:<6}{} ({who})", percent(other.probability), other.id);
+        entry(out, key, &line)?;
     }
-    for out_of_it in &case.ruled_out {
-        entry(
-            out,
-            "not",
-            &format!("{}: {}", out_of_it.id, out_of_it.because.text),
-        )?;
+    for (i, ruled) in case.ruled_out.iter().enumerate() {
+        let key = if i == 0 { "not" } else { "" };
+        entry(out, key, &format!("{}: {}", ruled.id, ruled.because.text))?;
     }
-    if verdict.state == State::Broken {
+    Ok(())
+}
+
+/// What to do, what to say, what to test.
+fn remedy(out: &mut impl Write, case: &Case) -> io::Result<()> {
+    let verdict = &case.verdict;
+    writeln!(out)?;
+    if verdict.probability.is_some_and(|p| p >= 0.5) {
         for (i, fix) in verdict.fix.iter().enumerate() {
             entry(out, if i == 0 { "fix" } else { "" }, &visible(fix))?;
         }
     }
     if let Some(handover) = &verdict.handover {
-        entry(out, "tell them", &visible(handover))?;
+        entry(out, "tell", &visible(handover))?;
     }
     if let Some(next) = &verdict.next_test {
         entry(out, "next", &next.what)?;
@@ -279,15 +293,17 @@ fn failure(out: &mut impl Write, case: &Case) -> io::Result<()> {
 
 fn reasons(out: &mut impl Write, key: &str, moved: &[Moved]) -> io::Result<()> {
     for (i, reason) in moved.iter().take(3).enumerate() {
-        let factor = if reason.factor >= 1.0 {
-            format!("×{:.1}", reason.factor)
+        let (sign, factor) = if reason.factor >= 1.0 {
+            ('×', reason.factor)
         } else {
-            format!("÷{:.1}", 1.0 / reason.factor.max(1e-3))
+            ('÷', 1.0 / reason.factor.max(1e-3))
         };
+        let digits = usize::from(factor < 9.95);
+        let factor = format!("{sign}{factor:.digits$}");
         entry(
             out,
             if i == 0 { key } else { "" },
-            &format!("{factor}  {}", visible(&reason.text)),
+            &format!("{factor:<6}{}", visible(&reason.text)),
         )?;
     }
     Ok(())

@@ -468,12 +468,15 @@ impl<'a> PathView<'a> {
                     judged(format!("connected, then silent {}", expecting(*awaited)))
                         .taking(*waited_us),
                 ),
-                Fact::PeerClosed { awaited, reset, .. } if stage(*awaited) == layer => {
+                Fact::PeerClosed {
+                    awaited,
+                    reset,
+                    elapsed_us,
+                    ..
+                } if stage(*awaited) == layer => {
                     let how = if *reset { "reset" } else { "closed" };
-                    Some(judged(format!(
-                        "{how} by the server {}",
-                        expecting(*awaited)
-                    )))
+                    let text = format!("{how} by the server {}", expecting(*awaited));
+                    Some(judged(text).taking(*elapsed_us))
                 }
                 Fact::OtherAnswer { awaited, begins } if stage(*awaited) == layer => {
                     let begins: String = begins.as_str().chars().take(24).collect();
@@ -487,9 +490,10 @@ impl<'a> PathView<'a> {
                     meaning,
                     awaited,
                     message,
+                    elapsed_us,
                     ..
                 } if layer_of_refusal(*meaning, *awaited) == layer => {
-                    Some(judged(format!("{code} {message}")))
+                    Some(judged(format!("{code} {message}")).taking(*elapsed_us))
                 }
                 _ => None,
             }

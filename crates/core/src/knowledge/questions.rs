@@ -334,7 +334,10 @@ fn value_shape(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     }
     answer(
         "clean",
-        format!("the {} as told looks clean", subjects.join(" and ")),
+        format!(
+            "the form of the {} shows no slip",
+            subjects.join(" or the ")
+        ),
     )
 }
 

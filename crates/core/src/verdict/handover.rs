@@ -45,6 +45,15 @@ pub(super) fn paragraph(
 
 fn opening(view: &PathView<'_>, occasion: &Occasion) -> String {
     let target = view.evidence.target;
+    if target.ends.is_empty() {
+        return format!(
+            "On {} the settings of {} ({}, {}) could not be used as they stand; nothing was sent.",
+            occasion.started,
+            crate::redact::visible(&target.label),
+            target.engine.title(),
+            target.form,
+        );
+    }
     let to = if view.endpoint.ip().is_some() {
         view.endpoint.to_string()
     } else {

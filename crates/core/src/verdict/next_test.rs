@@ -1,6 +1,7 @@
 //! What to test next, with a command that can be run.
 
 use super::NextTest;
+use crate::fact::Fact;
 use crate::inference::{self, Answers};
 use crate::judge::{Evidence, PathView, Stand, Symptom};
 use crate::knowledge::questions::Question;
@@ -66,6 +67,14 @@ pub(super) fn for_untold(evidence: Evidence<'_>, stand: Stand) -> Option<NextTes
                 described(evidence)
             ),
         ),
+        Layer::Login if withheld_in_clear(evidence) => (
+            "sign-in-in-clear",
+            "If nobody can listen on the line, allow it: the password then goes out in clear, once.",
+            format!(
+                "chronaxis diagnose --allow-plaintext --password-stdin {}",
+                described(evidence)
+            ),
+        ),
         Layer::Login => (
             "sign-in",
             "Run the program's own client once with the same settings, and read what it says.",
@@ -80,16 +89,31 @@ pub(super) fn for_untold(evidence: Evidence<'_>, stand: Stand) -> Option<NextTes
     Some(NextTest {
         question: question.to_owned(),
         what: what.to_owned(),
-        command: no_password.then_some(command),
+        command: (no_password || withheld_in_clear(evidence)).then_some(command),
     })
+}
+
+fn withheld_in_clear(evidence: Evidence<'_>) -> bool {
+    evidence
+        .facts()
+        .any(|(_, fact)| matches!(fact, Fact::PlaintextWithheld))
 }
 
 /// The same again, to prove the fix.
 pub(super) fn after_the_fix(evidence: Evidence<'_>) -> Option<NextTest> {
+    let (what, command) = if evidence.target.ends.is_empty() {
+        let what = "After the fix, give the mended string to this on its standard input.";
+        (what, "chronaxis diagnose -".to_owned())
+    } else {
+        (
+            "After the fix, the same command proves it.",
+            again(evidence),
+        )
+    };
     Some(NextTest {
         question: "after-the-fix".to_owned(),
-        what: "After the fix, the same command proves it.".to_owned(),
-        command: Some(again(evidence)),
+        what: what.to_owned(),
+        command: Some(command),
     })
 }
 
@@ -116,7 +140,7 @@ fn described(evidence: Evidence<'_>) -> String {
             let port = file.rsplit('.').next().unwrap_or_default();
             pairs.push(("port".to_owned(), port.to_owned()));
         }
-        None => return "'…the mended string…'".to_owned(),
+        None => return "-".to_owned(),
     }
     for (key, value) in [("dbname", &target.database), ("user", &target.user)] {
         if let Some(value) = value {

@@ -93,10 +93,10 @@ pub(super) fn complete(draft: Draft, around: &Surroundings) -> Result<Target, No
     }
     filled.check_ssl_mode();
     let port = filled.port();
-    let user = filled.user(around);
-    let database = filled.database(user.as_deref());
+    let mut user = filled.user(around);
+    let mut database = filled.database(user.as_deref());
     let host = filled.values.get("host").cloned();
-    let ends = filled.ends(host.as_ref(), port, around);
+    let mut ends = filled.ends(host.as_ref(), port, around);
     filled.secret(
         around,
         host.as_ref(),
@@ -106,17 +106,23 @@ pub(super) fn complete(draft: Draft, around: &Surroundings) -> Result<Target, No
     );
     filled.origin_of("host", "host");
     filled.origin_of("port", "port");
+    let stops = filled.defects.iter().any(|d| d.stops);
+    if stops {
+        // Defaults would only describe a connection that nobody makes.
+        let told = |key: &str| filled.values.get(key).map(|t| t.value.clone());
+        (database, user, ends) = (told("dbname"), told("user"), Vec::new());
+        filled.origins.retain(|_, origin| !origin.is_default());
+    }
     let label = match (&database, ends.first()) {
         (Some(database), _) => database.clone(),
         (None, Some(end)) => end.to_string(),
-        (None, None) => "target".to_owned(),
+        (None, None) => "a connection".to_owned(),
     };
-    let stops = filled.defects.iter().any(|d| d.stops);
     Ok(Target {
         label,
         engine: EngineId::Postgresql,
         client: ClientId::Libpq,
-        ends: if stops { Vec::new() } else { ends },
+        ends,
         database,
         user,
         secret: filled.secret,

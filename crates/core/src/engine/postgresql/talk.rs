@@ -203,7 +203,7 @@ impl Talk {
             Some(b'N') => false,
             Some(b'E') => {
                 if let Frame::Whole(b'E', body, _) = codec::frame(&inbox)
-                    && self.refused(body).is_some()
+                    && self.refused(now, body).is_some()
                 {
                     return;
                 }
@@ -258,7 +258,7 @@ impl Talk {
         }
         match (&mut self.state, kind) {
             (State::Query(_), _) => self.query_message(now, kind, body),
-            (_, b'E') => self.refused(body),
+            (_, b'E') => self.refused(now, body),
             (State::SessionStart, b'Z') => self.session_ready(now),
             (State::SessionStart, b'K') => Some(()),
             (
@@ -269,7 +269,7 @@ impl Talk {
         }
     }
 
-    fn refused(&mut self, body: &[u8]) -> Option<()> {
+    fn refused(&mut self, now: Micros, body: &[u8]) -> Option<()> {
         let fields = Fields::read(body)?;
         let awaited = self.awaited();
         let code = fields.code();
@@ -282,6 +282,7 @@ impl Talk {
             code,
             meaning,
             awaited,
+            elapsed_us: now.since(self.asked_at),
         };
         self.observe(crate::judge::layer_of_refusal(meaning, awaited), fact);
         self.over();
@@ -515,6 +516,7 @@ impl Conversation for Talk {
                 let fact = Fact::PeerClosed {
                     awaited: self.awaited(),
                     reset,
+                    elapsed_us: now.since(self.asked_at),
                     bytes: self.inbox.len(),
                 };
                 self.observe(self.layer_now(), fact);
