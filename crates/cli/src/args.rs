@@ -86,7 +86,7 @@ pub(crate) struct Diagnose {
     #[arg(long, value_name = "D")]
     pub(crate) database: Option<String>,
 
-    /// Read the password from stdin, up to its first line end
+    /// Read the password from stdin; one final line end is not part of it
     #[arg(long, conflicts_with = "password_file")]
     pub(crate) password_stdin: bool,
 

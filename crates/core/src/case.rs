@@ -53,8 +53,11 @@ pub struct CaseLayer {
 /// One path of the document.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct CasePath {
-    /// Its address and port, or its socket file.
+    /// Its address; a socket file's path.
     pub address: String,
+    /// Its port; none for a socket file.
+    #[serde(default)]
+    pub port: Option<u16>,
     /// Its symptom.
     pub symptom: Option<String>,
     /// Its first cause.
@@ -276,7 +279,8 @@ fn paths(assessment: &Assessment) -> Vec<CasePath> {
         .iter()
         .zip(&assessment.paths)
         .map(|(path, first)| CasePath {
-            address: path.endpoint.to_string(),
+            address: place_of(&path.endpoint).0,
+            port: place_of(&path.endpoint).1,
             symptom: first.symptom.map(|s| s.to_string()),
             cause: first.cause.map(str::to_owned),
             probability: first.probability,
@@ -320,11 +324,15 @@ fn contacts(log: &[Observation], touched: &Touched) -> Contacts {
     contacts
 }
 
-fn server<'a>(servers: &'a mut Vec<ServerContacts>, endpoint: &Endpoint) -> &'a mut ServerContacts {
-    let (address, port) = match endpoint {
+fn place_of(endpoint: &Endpoint) -> (String, Option<u16>) {
+    match endpoint {
         Endpoint::Tcp(to) => (to.ip().to_string(), Some(to.port())),
         Endpoint::Socket(path) => (path.clone(), None),
-    };
+    }
+}
+
+fn server<'a>(servers: &'a mut Vec<ServerContacts>, endpoint: &Endpoint) -> &'a mut ServerContacts {
+    let (address, port) = place_of(endpoint);
     let same = |s: &ServerContacts| s.address == address && s.port == port;
     let index = servers.iter().position(same).unwrap_or(servers.len());
     if index == servers.len() {

@@ -17,7 +17,7 @@ pub const MASK: &str = "[hidden]";
 const SHORTEST_MASKED: usize = 4;
 
 /// Longest piece of foreign text that a fact keeps, in characters.
-const LONGEST_KEPT: usize = 400;
+const LONGEST_KEPT: usize = 1000;
 
 /// Text that came from a peer or a system, with secrets masked and with control and
 /// bidirectional characters made visible. Only a [`Redactor`] makes one.

@@ -287,6 +287,9 @@ fn fix(evidence: Evidence<'_>, entry: Option<&causes::Cause>) -> Vec<String> {
         .into_iter()
         .flat_map(|e| e.fix.iter().map(|f| (*f).to_owned()))
         .collect();
+    if let Some(origin) = entry.and_then(|e| also_found::origin(evidence, e.id)) {
+        out.insert(0, format!("The value comes from {}.", origin.shown()));
+    }
     if let Some(mended) = entry.and_then(|e| also_found::mended(evidence, e.id)) {
         out.insert(0, format!("Write it as: {mended}"));
     }

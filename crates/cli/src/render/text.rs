@@ -22,6 +22,9 @@ use super::page::{
 /// Where a layer's text begins.
 const TEXT_AT: usize = 39;
 
+/// Answers that moved a cause by less than this are not worth a line.
+const WEAKEST: (f64, f64) = (0.75, 1.33);
+
 /// What, where to, from where, when.
 pub(crate) fn header(
     out: &mut impl Write,
@@ -168,7 +171,8 @@ pub(crate) fn verdict(out: &mut impl Write, case: &Case, verbose: bool) -> io::R
     if case.paths.len() > 1 {
         for path in &case.paths {
             let symptom = path.symptom.as_deref().unwrap_or("answers");
-            entry(out, "path", &format!("{} {symptom}", path.address))?;
+            let place = place(&path.address, path.port);
+            entry(out, "path", &format!("{place} {symptom}"))?;
         }
     }
     if verbose {
@@ -292,7 +296,10 @@ fn remedy(out: &mut impl Write, case: &Case) -> io::Result<()> {
 }
 
 fn reasons(out: &mut impl Write, key: &str, moved: &[Moved]) -> io::Result<()> {
-    for (i, reason) in moved.iter().take(3).enumerate() {
+    let strong = moved
+        .iter()
+        .filter(|r| !(WEAKEST.0..WEAKEST.1).contains(&r.factor));
+    for (i, reason) in strong.take(3).enumerate() {
         let (sign, factor) = if reason.factor >= 1.0 {
             ('×', reason.factor)
         } else {
@@ -420,12 +427,17 @@ fn touched(out: &mut impl Write, contacts: &Contacts, verbose: bool) -> io::Resu
     Ok(())
 }
 
+/// An address and port as people write them.
+fn place(address: &str, port: Option<u16>) -> String {
+    match port {
+        Some(port) if address.contains(':') => format!("[{address}]:{port}"),
+        Some(port) => format!("{address}:{port}"),
+        None => address.to_owned(),
+    }
+}
+
 fn server(one: &chronaxis_core::case::ServerContacts, long: bool) -> String {
-    let place = match one.port {
-        Some(port) if one.address.contains(':') => format!("[{}]:{port}", one.address),
-        Some(port) => format!("{}:{port}", one.address),
-        None => one.address.clone(),
-    };
+    let place = place(&one.address, one.port);
     if long {
         format!("{place}: lines {}, sign-ins {}", one.lines, one.sign_ins)
     } else {

@@ -317,7 +317,7 @@ causes! {
     "The password was refused, and has a blank or quote at its edge.";
     "Rejected, though it looks right.";
     "The given password shows the defect.";
-    ["Remove the blank or quote at the edge of the password, at the origin shown."];
+    ["Remove the blank or quote at the edge of the password."];
 
     "client-host-not-permitted" Login DBA;
     "No rule of the server lets this user in from this address to this database.";

@@ -135,3 +135,19 @@ pub(super) fn mended(evidence: Evidence<'_>, id: &str) -> Option<String> {
         _ => None,
     })
 }
+
+/// Where the value comes from whose defect is this cause.
+pub(super) fn origin<'a>(evidence: Evidence<'a>, id: &str) -> Option<&'a Origin> {
+    let subject = evidence.facts().find_map(|(_, fact)| match fact {
+        Fact::SettingDefect(defect) if !defect.stops && cause_of(defect) == id => {
+            Some(defect.subject.as_str())
+        }
+        _ => None,
+    })?;
+    let field = if subject == "password" {
+        "secret"
+    } else {
+        subject
+    };
+    evidence.target.origins.get(field)
+}

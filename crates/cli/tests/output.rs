@@ -1,0 +1,240 @@
+//! What people and programs read, with times, bars and ports masked.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    reason = "a test that cannot go on says so"
+)]
+
+mod support;
+
+use std::io::BufRead as _;
+use std::process::Stdio;
+use std::time::{Duration, Instant};
+
+use chronaxis_lab::scene::{PORT, Scene};
+use support::{chronaxis, finish, run};
+
+/// Runs a scene's target against its servers on loopback; ports, times and bars masked.
+fn shown(scene: &str, args: &[&str]) -> String {
+    let home = tempfile::tempdir().unwrap();
+    let scene = Scene::find(scene).expect("a scene");
+    let harbour = scene.open().expect("it opens");
+    let port = harbour.port(PORT);
+    let mut command = chronaxis(home.path());
+    command
+        .args(["diagnose", "--plain", "--patience", "0.5"])
+        .args(args)
+        .arg(scene.text(port));
+    let ran = finish(&mut command);
+    assert_eq!(ran.stderr, "");
+    let text = ran.stdout;
+    if !args.contains(&"json") && !args.contains(&"-v") {
+        for line in text.lines().filter(|l| !l.contains("chronaxis diagnose ")) {
+            assert!(line.chars().count() <= 80, "80 columns: {line}");
+        }
+    }
+    text.replace(&(port - 1).to_string(), "BELOW")
+        .replace(&port.to_string(), "PORT")
+}
+
+fn settings() -> insta::Settings {
+    let mut settings = insta::Settings::clone_current();
+    settings.add_filter(r" +[\d.]+ (ms|s) [━╸·]+", " TIME BAR");
+    settings.add_filter(r"[\d.]+ (ms|s)\b", "TIME");
+    settings.add_filter(r"\d{4}-\d\d-\d\d[ T]\d\d:\d\d:\d\d\.\d{3}(Z| UTC)?", "WHEN");
+    settings.add_filter(r#""(\w+_us)": \d+"#, r#""$1": 0"#);
+    settings.add_filter(r"from \S+ as \S+, WHEN", "from HOST as USER, WHEN");
+    settings.add_filter(r"the machine \S+", "the machine HOST");
+    settings.add_filter(r"127\.0\.0\.1 port\s+\d+", "127.0.0.1 port EPHEMERAL");
+    settings.add_filter(r"port\s+\d{5},\s+TCP", "port EPHEMERAL, TCP");
+    settings.add_filter(r#""127\.0\.0\.1:\d+""#, r#""127.0.0.1:EPHEMERAL""#);
+    settings.add_filter(
+        r#""user": "[^"]*",(\s+)"addresses""#,
+        "\"user\": \"USER\",$1\"addresses\"",
+    );
+    settings.add_filter(
+        r#""host": "[^"]*",(\s+)"user": "USER""#,
+        "\"host\": \"HOST\",$1\"user\": \"USER\"",
+    );
+    settings.add_filter(r#""knowledge": "[0-9a-f]+""#, r#""knowledge": "TABLE""#);
+    settings.add_filter(r"─+", "───");
+    settings
+}
+
+#[test]
+fn texts_for_people() {
+    settings().bind(|| {
+        insta::assert_snapshot!("text_healthy", shown("healthy", &[]));
+        insta::assert_snapshot!("text_closed_port", shown("closed-port", &[]));
+        insta::assert_snapshot!("text_wrong_password", shown("wrong-password", &[]));
+        insta::assert_snapshot!(
+            "text_password_with_blank",
+            shown("password-with-blank", &[])
+        );
+        insta::assert_snapshot!("text_no_password", shown("no-password", &[]));
+        insta::assert_snapshot!("text_clear_password", shown("clear-password", &[]));
+        insta::assert_snapshot!("text_sign_not_escaped", shown("sign-not-escaped", &[]));
+        insta::assert_snapshot!("text_web_server", shown("web-server", &[]));
+        insta::assert_snapshot!("text_mute", shown("mute", &[]));
+        insta::assert_snapshot!("quiet", shown("closed-port", &["-q"]));
+    });
+}
+
+#[test]
+fn json_for_programs() {
+    settings().bind(|| {
+        insta::assert_snapshot!("json_healthy", shown("healthy", &["--output", "json"]));
+        insta::assert_snapshot!(
+            "json_closed_port",
+            shown("closed-port", &["--output", "json"])
+        );
+    });
+}
+
+#[test]
+fn a_verbose_text_tells_all_facts_and_origins() {
+    let text = shown("wrong-password", &["-v"]);
+    for wanted in [
+        "server-refused",
+        "code=\"28P01\"",
+        "told",
+        "the target, column",
+        "secret: hidden (14 characters)",
+        "lines 1, sign-ins 1",
+    ] {
+        assert!(text.contains(wanted), "{wanted}: {text}");
+    }
+}
+
+#[test]
+fn the_catalogue() {
+    let home = tempfile::tempdir().unwrap();
+    insta::assert_snapshot!("causes", run(home.path(), &["causes", "--plain"]).stdout);
+    insta::assert_snapshot!(
+        "causes_one",
+        run(home.path(), &["causes", "--plain", "firewall-drops"]).stdout
+    );
+    insta::assert_snapshot!(
+        "lab_list",
+        run(home.path(), &["lab", "list", "--plain"]).stdout
+    );
+}
+
+#[test]
+fn help() {
+    let home = tempfile::tempdir().unwrap();
+    let mut text = String::new();
+    for args in [
+        vec!["--help"],
+        vec!["diagnose", "--help"],
+        vec!["lab", "start", "--help"],
+        vec!["demo", "--help"],
+    ] {
+        let ran = run(home.path(), &args);
+        assert_eq!(ran.status, 0);
+        text.push_str(&ran.stdout);
+        text.push_str("\n\n");
+    }
+    insta::assert_snapshot!("help", text);
+}
+
+#[test]
+fn colour_is_only_for_terminals() {
+    let home = tempfile::tempdir().unwrap();
+    let ran = run(
+        home.path(),
+        &["diagnose", "host=127.0.0.1 port=1 user=purser"],
+    );
+    assert!(!ran.stdout.contains('\u{1b}'));
+    let mut forced = chronaxis(home.path());
+    forced
+        .env("CLICOLOR_FORCE", "1")
+        .args(["diagnose", "host=127.0.0.1 port=1 user=purser"]);
+    assert!(
+        finish(&mut forced).stdout.contains('\u{1b}'),
+        "it has colours where they are wanted"
+    );
+    forced.arg("--plain");
+    assert!(!finish(&mut forced).stdout.contains('\u{1b}'));
+}
+
+#[test]
+fn the_demo_agrees_with_itself_quickly() {
+    let home = tempfile::tempdir().unwrap();
+    let began = Instant::now();
+    let ran = run(home.path(), &["demo", "--plain"]);
+    assert_eq!(ran.status, 0, "{}", ran.stdout);
+    assert!(
+        began.elapsed() < Duration::from_secs(10),
+        "{:?}",
+        began.elapsed()
+    );
+    let scenes = Scene::all();
+    assert!(scenes.len() >= 10);
+    for scene in &scenes {
+        assert!(ran.stdout.contains(scene.id), "{}", scene.id);
+    }
+    assert!(
+        ran.stdout
+            .contains(&format!("{0} of {0} scenes agree", scenes.len()))
+    );
+}
+
+#[test]
+fn an_interrupted_lab_leaves_nothing_behind() {
+    let home = tempfile::tempdir().unwrap();
+    let mut lab = chronaxis(home.path())
+        .args(["lab", "start", "healthy", "closed-port"])
+        .stdout(Stdio::piped())
+        .spawn()
+        .unwrap();
+    let mut lines = std::io::BufReader::new(lab.stdout.take().unwrap()).lines();
+    let healthy = lines.next().unwrap().unwrap();
+    let target = healthy.split_whitespace().nth(1).unwrap().to_owned();
+    lines.next();
+    lines.next();
+    assert_eq!(
+        run(home.path(), &["diagnose", "-q", &target]).status,
+        0,
+        "it is live"
+    );
+    let pid = nix::unistd::Pid::from_raw(i32::try_from(lab.id()).unwrap());
+    nix::sys::signal::kill(pid, nix::sys::signal::Signal::SIGINT).unwrap();
+    assert_eq!(lab.wait().unwrap().code(), Some(0));
+    assert_eq!(
+        run(home.path(), &["diagnose", "-q", &target]).status,
+        1,
+        "the port is free again"
+    );
+    assert_eq!(
+        std::fs::read_dir(home.path()).unwrap().count(),
+        0,
+        "no file is left"
+    );
+}
+
+#[test]
+fn a_look_up_that_hangs_does_not_hold_up_the_end() {
+    // A resolver that never answers: a bound socket that nobody reads, in a mount of its
+    // own, needs root. Without it, a deadline shorter than any look-up shows the same.
+    let home = tempfile::tempdir().unwrap();
+    let began = Instant::now();
+    let ran = run(
+        home.path(),
+        &[
+            "diagnose",
+            "-q",
+            "--deadline",
+            "0.05",
+            "host=quay.osmary.example user=purser",
+        ],
+    );
+    assert!(
+        began.elapsed() < Duration::from_millis(1500),
+        "{:?}",
+        began.elapsed()
+    );
+    assert_eq!(ran.status, 1);
+    assert!(ran.stdout.contains("name/"), "{}", ran.stdout);
+}
