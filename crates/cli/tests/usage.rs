@@ -3,6 +3,8 @@
 #![allow(
     clippy::unwrap_used,
     clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
     reason = "a test that cannot go on says so"
 )]
 

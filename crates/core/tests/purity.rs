@@ -1,6 +1,13 @@
 //! The core has no IO crate in its tree.
 
-#![allow(clippy::expect_used, reason = "a test that cannot go on says so")]
+#![allow(clippy::disallowed_types, reason = "the test itself asks cargo")]
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    reason = "a test that cannot go on says so"
+)]
 
 use std::process::Command;
 

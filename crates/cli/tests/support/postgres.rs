@@ -10,8 +10,16 @@ use tempfile::TempDir;
 
 use super::real;
 
-/// Where Debian puts it.
-const FOLDER: &str = "/usr/lib/postgresql/15/bin";
+/// Where Debian puts it: the latest version that is there.
+fn programs() -> Option<PathBuf> {
+    let mut found: Vec<PathBuf> = std::fs::read_dir("/usr/lib/postgresql")
+        .ok()?
+        .filter_map(|entry| Some(entry.ok()?.path().join("bin")))
+        .filter(|folder| folder.join("postgres").exists())
+        .collect();
+    found.sort();
+    found.pop()
+}
 
 /// The administrator of every test server.
 pub const ADMIN: &str = "harbourmaster";
@@ -25,7 +33,7 @@ pub struct Postgres {
 impl Postgres {
     /// Whether this machine has it; see [`real::available`].
     pub fn available() -> bool {
-        real::available("PostgreSQL", Path::new(FOLDER).join("postgres").exists())
+        real::available("PostgreSQL", programs().is_some())
     }
 
     /// A new server with these host rules and settings, started, and with these statements
@@ -95,7 +103,7 @@ impl Postgres {
 
     /// One of its programs, as an unprivileged user.
     pub fn tool(&self, name: &str) -> Command {
-        let program = Path::new(FOLDER).join(name);
+        let program = programs().expect("PostgreSQL is there").join(name);
         let mut command = if real::is_root() {
             let mut command = Command::new("setpriv");
             command
