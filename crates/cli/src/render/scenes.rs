@@ -55,7 +55,7 @@ pub(crate) fn demo_header(out: &mut impl Write, scenes: &[Scene]) -> io::Result<
     )?;
     writeln!(
         out,
-        "{DIM}  {:<22}{:<11}{:<31}{:>8}{DIM:#}",
+        "{DIM}   {:<22}{:<11}{:<31}{:>8}{DIM:#}",
         "scene", "found", "", "in"
     )
 }

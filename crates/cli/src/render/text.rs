@@ -267,11 +267,24 @@ fn weights(out: &mut impl Write, case: &Case) -> io::Result<()> {
         let line = format!("{:<6}{} ({who})", percent(other.probability), other.id);
         entry(out, key, &line)?;
     }
-    for (i, ruled) in case.ruled_out.iter().enumerate() {
+    for (i, (ids, text)) in ruled_out(case).iter().enumerate() {
         let key = if i == 0 { "not" } else { "" };
-        entry(out, key, &format!("{}: {}", ruled.id, ruled.because.text))?;
+        entry(out, key, &format!("{}: {text}", ids.join(", ")))?;
     }
     Ok(())
+}
+
+/// The causes that are out, those together that are out for the same reason.
+fn ruled_out(case: &Case) -> Vec<(Vec<&str>, &str)> {
+    let mut out: Vec<(Vec<&str>, &str)> = Vec::new();
+    for ruled in &case.ruled_out {
+        let text = ruled.because.text.as_str();
+        match out.iter_mut().find(|(_, reason)| *reason == text) {
+            Some((ids, _)) => ids.push(&ruled.id),
+            None => out.push((vec![&ruled.id], text)),
+        }
+    }
+    out
 }
 
 /// What to do, what to say, what to test.

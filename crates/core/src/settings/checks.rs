@@ -14,12 +14,11 @@ pub fn check_value(
     excerpt: Option<(&Excerpt<'_>, Range<usize>)>,
 ) -> Vec<Defect> {
     let place = excerpt.map(|(text, span)| text.mark(span));
-    let shown = |text: &str| {
-        if subject == "password" {
-            format!("{} characters, hidden", text.chars().count())
-        } else {
-            format!("\"{}\"", crate::redact::visible(text))
-        }
+    // Of a password not even its length stands here: the case tells its shape elsewhere.
+    let shown = if subject == "password" {
+        String::new()
+    } else {
+        format!(": \"{}\"", crate::redact::visible(value))
     };
     let mut found = Vec::new();
     let mut add = |kind, stops, text: String, expected: &str| {
@@ -34,7 +33,7 @@ pub fn check_value(
         });
     };
     if is_placeholder(value) {
-        let what = format!("the {subject} is a placeholder: {}", shown(value));
+        let what = format!("the {subject} is a placeholder{shown}");
         add(
             DefectKind::Placeholder,
             subject == "host",
@@ -44,7 +43,7 @@ pub fn check_value(
         return found;
     }
     if let Some(what) = whitespace_of(value) {
-        let text = format!("the {subject} {what}: {}", shown(value));
+        let text = format!("the {subject} {what}{shown}");
         add(
             DefectKind::StrayWhitespace,
             false,

@@ -112,7 +112,12 @@ fn network_facts(view: &PathView<'_>, cause: &Cause) -> Vec<String> {
     out
 }
 
+/// For whoever can look into the server. A fault of the settings needs none of it, but for
+/// the umbrella that only the server's log can open.
 fn server_facts(view: &PathView<'_>, cause: &Cause) -> Vec<String> {
+    if cause.owner != Some(Owner::Dba) && cause.id != "credentials-rejected" {
+        return Vec::new();
+    }
     let refusal = view.find(|fact| match fact {
         Fact::ServerRefused { code, routine, .. } => Some((code, routine)),
         _ => None,
