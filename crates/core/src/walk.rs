@@ -394,6 +394,9 @@ impl Walk {
             }
         }
         self.note(now, layer, about, fact);
+        if self.paths.all_routes_seen() {
+            self.settle_up_to(Layer::Route);
+        }
     }
 
     fn ended(&mut self, now: Micros, probe: ProbeId, how: Ended) {

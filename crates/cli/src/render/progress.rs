@@ -4,7 +4,10 @@ use std::io::IsTerminal as _;
 use std::time::Duration;
 
 use chronaxis_core::layer::Layer;
-use indicatif::{ProgressBar, ProgressStyle};
+use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
+
+/// A run shorter than this shows no progress.
+const UNSEEN: Duration = Duration::from_millis(400);
 
 /// Says what is waited for.
 pub(crate) struct Progress(Option<ProgressBar>);
@@ -15,12 +18,20 @@ impl Progress {
         if !wanted || !std::io::stderr().is_terminal() {
             return Progress(None);
         }
-        let bar = ProgressBar::new_spinner();
+        let bar = ProgressBar::with_draw_target(None, ProgressDrawTarget::hidden());
         if let Ok(style) = ProgressStyle::with_template("  {msg} {elapsed_precise:.dim}") {
             bar.set_style(style);
         }
-        bar.enable_steady_tick(Duration::from_millis(200));
-        Progress(Some(bar))
+        let shown = bar.clone();
+        // What is over at once needs no such line.
+        let later = std::thread::Builder::new().spawn(move || {
+            std::thread::sleep(UNSEEN);
+            if !shown.is_finished() {
+                shown.set_draw_target(ProgressDrawTarget::stderr());
+                shown.enable_steady_tick(Duration::from_millis(200));
+            }
+        });
+        Progress(later.ok().map(|_| bar))
     }
 
     /// This layer is settled; the next is under way.

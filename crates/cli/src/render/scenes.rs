@@ -35,7 +35,8 @@ pub(crate) fn list(out: &mut impl Write, scenes: &[Scene]) -> io::Result<()> {
         for line in wrap(scene.what, Options::new(WIDTH - 24)) {
             writeln!(out, "{:24}{DIM}{line}{DIM:#}", "")?;
         }
-        if !scene.target.contains("127.0.0.1:{port}/sailings") {
+        let unusual = !scene.target.contains("127.0.0.1:{port}/sailings");
+        if scene.stage == Stage::Loopback && unusual {
             writeln!(out, "{:24}{DIM}{}{DIM:#}", "", scene.text(PORT))?;
         }
     }

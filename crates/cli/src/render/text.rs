@@ -208,8 +208,8 @@ fn title(out: &mut impl Write, case: &Case) -> io::Result<()> {
     if verdict.state == State::Working {
         return Ok(());
     }
-    let sure = match (verdict.state, verdict.probability) {
-        (State::Broken, Some(p)) => percent(p),
+    let sure = match verdict.probability {
+        Some(p) if one_stands_out(case) => percent(p),
         _ => "unsure".to_owned(),
     };
     let headline = wrap(&verdict.headline, WIDTH - 11);
@@ -217,12 +217,24 @@ fn title(out: &mut impl Write, case: &Case) -> io::Result<()> {
         let key = if i == 0 { sure.as_str() } else { "" };
         writeln!(out, "  {style}{key:<9}{style:#}{BOLD}{line}{BOLD:#}")?;
     }
-    if let (State::Broken, Some(cause)) = (verdict.state, &verdict.cause) {
+    if let Some(cause) = verdict.cause.as_ref().filter(|_| one_stands_out(case)) {
         let who = verdict.owner.map_or("", Owner::title);
         writeln!(out, "{:11}{style}{cause}{style:#}", "")?;
         entry(out, "", &format!("to be fixed by {who}"))?;
     }
     Ok(())
+}
+
+/// Whether the first cause may be named as such: in every broken case, and in an undecided
+/// one that has no other candidate.
+fn one_stands_out(case: &Case) -> bool {
+    let candidates = case.causes.iter().filter(|c| is_candidate(c)).count();
+    case.verdict.state == State::Broken || candidates == 1
+}
+
+/// Whether a cause is worth a line among the others.
+fn is_candidate(cause: &ShownCause) -> bool {
+    cause.probability >= 0.03 && cause.id != "something-else"
 }
 
 fn failure(out: &mut impl Write, case: &Case) -> io::Result<()> {
@@ -242,12 +254,9 @@ fn marks(out: &mut impl Write, case: &Case) -> io::Result<()> {
 
 /// What speaks for and against what.
 fn weights(out: &mut impl Write, case: &Case) -> io::Result<()> {
-    let broken = case.verdict.state == State::Broken;
-    let mut candidates = case
-        .causes
-        .iter()
-        .filter(|c| c.probability >= 0.03 && c.id != "something-else");
-    let first = if broken { candidates.next() } else { None };
+    let named = one_stands_out(case);
+    let mut candidates = case.causes.iter().filter(|c| is_candidate(c));
+    let first = if named { candidates.next() } else { None };
     let speaks = first.is_some_and(|c| !c.speaks_for.is_empty() || !c.against.is_empty());
     let others: Vec<&ShownCause> = candidates.collect();
     if speaks || !others.is_empty() || !case.ruled_out.is_empty() {
@@ -258,7 +267,7 @@ fn weights(out: &mut impl Write, case: &Case) -> io::Result<()> {
         reasons(out, "against", &first.against)?;
     }
     for (i, other) in others.iter().enumerate() {
-        let key = match (i, broken) {
+        let key = match (i, named) {
             (0, true) => "else",
             (0, false) => "perhaps",
             _ => "",

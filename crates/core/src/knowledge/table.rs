@@ -303,7 +303,7 @@ pub const TABLE: &[Row] = &[
     },
     Row {
         cause: "some-addresses-dead",
-        shows: &[(PortSilent, Mostly)],
+        shows: &[(PortSilent, Sometimes)],
         says: &[
             (
                 OtherAddress,

@@ -130,6 +130,12 @@ impl Paths {
             .is_some_and(|p| std::mem::replace(&mut p.route_seen, true))
     }
 
+    /// Whether it is known for every path by which way it leaves.
+    pub(super) fn all_routes_seen(&self) -> bool {
+        let known = |p: &Path| p.route_seen || p.endpoint.ip().is_none();
+        !self.all.is_empty() && self.all.iter().all(known)
+    }
+
     /// The next attempt that is due, with the time by which it must have ended. The
     /// attempts of a silent path are spread over its one patience.
     pub(super) fn take_due_attempt(&mut self, now: Micros) -> Option<(usize, Endpoint, Micros)> {
