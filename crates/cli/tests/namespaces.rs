@@ -229,6 +229,22 @@ fn a_name_with_a_closed_address_first() {
 }
 
 #[test]
+fn a_resolver_that_never_answers_does_not_hold_up_the_end() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("l");
+    net.resolver(SERVER);
+    net.at_router("udp dport 53 drop");
+    let began = std::time::Instant::now();
+    let case = as_in_scene(&net, "silent-names", "quay.osmary.example");
+    let took = began.elapsed();
+    assert_eq!(case["contacts"]["lookups"], 1);
+    // The system itself would wait for 10 s; the program waits for its patience.
+    assert!(took < std::time::Duration::from_secs(6), "{took:?}");
+}
+
+#[test]
 fn a_socket_file_closed_to_this_user() {
     if !Net::available() {
         return;

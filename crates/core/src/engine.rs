@@ -26,6 +26,9 @@ pub trait Engine: Sync {
     /// Its usual port.
     fn usual_port(&self) -> u16;
 
+    /// Accounts that its servers have from the start, with all rights.
+    fn administrators(&self) -> &'static [&'static str];
+
     /// The environment variables to which its client listens.
     fn variables(&self) -> &'static [&'static str];
 

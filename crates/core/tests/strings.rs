@@ -195,6 +195,7 @@ fn defects_have_their_place() {
         "host=quay port=54x2",
         "host=quay sailings",
         "host=quay user=\"purser\"",
+        "host=quay hostaddr=quay",
     ] {
         let target = read(text);
         let _ = writeln!(out, "{}", text.escape_debug());
@@ -262,6 +263,10 @@ fn what_is_no_target_is_refused_with_a_reason() {
 #[test]
 fn what_is_not_followed_is_said() {
     for text in [
+        "host=a channel_binding=require",
+        "host=a require_auth=none",
+        "host=a target_session_attrs=standby",
+        "host=a sslnegotiation=direct sslmode=require",
         "host=a,b user=purser",
         "service=sailings",
         "postgresql://a:1,b:2/sailings",

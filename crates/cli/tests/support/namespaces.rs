@@ -147,6 +147,17 @@ impl Net {
         std::fs::write(format!("{folder}/hosts"), lines).expect("written");
     }
 
+    /// Where the client asks for names.
+    pub fn resolver(&self, address: &str) {
+        let folder = format!("/etc/netns/{}", self.client);
+        std::fs::create_dir_all(&folder).expect("a folder");
+        std::fs::write(
+            format!("{folder}/resolv.conf"),
+            format!("nameserver {address}\n"),
+        )
+        .expect("written");
+    }
+
     /// Serves on the server's side.
     pub fn serve(&self, address: &str, port: u16, service: Service) -> Harbour {
         let namespace = format!("/var/run/netns/{}", self.server);

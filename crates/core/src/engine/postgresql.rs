@@ -29,6 +29,10 @@ impl Engine for Postgresql {
         5432
     }
 
+    fn administrators(&self) -> &'static [&'static str] {
+        &["postgres"]
+    }
+
     fn variables(&self) -> &'static [&'static str] {
         complete::VARIABLES
     }

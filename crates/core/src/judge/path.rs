@@ -147,6 +147,7 @@ impl<'a> PathView<'a> {
             Fact::SocketMissing { .. } => Some(Symptom::PortSocketMissing),
             Fact::SocketNotPermitted { .. } => Some(Symptom::PortSocketClosed),
             Fact::LocalFailure { .. } => Some(Symptom::PortLocalFailure),
+            Fact::PortSilent { .. } if on_socket => Some(Symptom::PortSocketSilent),
             Fact::PortSilent { .. } => Some(Symptom::PortSilent),
             _ => None,
         })

@@ -62,6 +62,8 @@ symptoms! {
     PortSocketClosed = Port / "socket-not-permitted",
     /// A socket file on which nobody listens.
     PortSocketRefused = Port / "socket-refused",
+    /// A socket file whose queue is full.
+    PortSocketSilent = Port / "socket-silent",
     /// This machine could not even try.
     PortLocalFailure = Port / "local-failure",
     /// Connected, and no answer.

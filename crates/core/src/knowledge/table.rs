@@ -391,6 +391,7 @@ pub const TABLE: &[Row] = &[
     Row {
         cause: "server-hung",
         shows: &[
+            (PortSocketSilent, Always),
             (PortSilent, Sometimes),
             (ListenerMute, Sometimes),
             (LoginMute, Often),

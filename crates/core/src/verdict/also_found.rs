@@ -1,6 +1,7 @@
 //! What was seen on the way and is not the cause.
 
 use super::AlsoFound;
+use crate::engine::by_id;
 use crate::fact::{Beyond, Fact};
 use crate::judge::{Evidence, Judgement, Symptom};
 use crate::knowledge::causes::CAUTIONS;
@@ -65,12 +66,9 @@ pub(super) fn collect(evidence: Evidence<'_>, judgement: &Judgement) -> Vec<Also
     ) {
         out.push(caution("secret-on-command-line", Layer::Settings, ""));
     }
-    if matches!(
-        evidence.target.user.as_deref(),
-        Some("postgres" | "root" | "harbourmaster")
-    ) && judgement.stand.works()
-    {
-        let user = evidence.target.user.as_deref().unwrap_or_default();
+    let administrators = by_id(evidence.target.engine).administrators();
+    let user = evidence.target.user.as_deref().unwrap_or_default();
+    if administrators.contains(&user) && judgement.stand.works() {
         out.push(caution("administrator-account-used", Layer::Login, user));
     }
     if judgement.stand.symptom != Some(Symptom::PortSilent) {

@@ -85,12 +85,10 @@ pub(super) fn complete(draft: Draft, around: &Surroundings) -> Result<Target, No
         return Err(NotFollowed(what));
     }
     let mut filled = Filled::new(draft, around);
-    if filled.values.contains_key("service") {
-        return Err(NotFollowed("service names"));
+    if let Some(what) = filled.not_followed() {
+        return Err(NotFollowed(what));
     }
-    if filled.any_list() {
-        return Err(NotFollowed("several hosts in one target"));
-    }
+    filled.check_address();
     filled.check_ssl_mode();
     let port = filled.port();
     let mut user = filled.user(around);
@@ -192,10 +190,55 @@ impl Filled {
         }
     }
 
-    fn any_list(&self) -> bool {
-        ["host", "hostaddr", "port"]
+    /// What is valid and would change what this client does, and is not followed yet.
+    fn not_followed(&self) -> Option<&'static str> {
+        let value = |key: &str| self.values.get(key).map_or("", |told| told.value.as_str());
+        let list = ["host", "hostaddr", "port"]
             .iter()
-            .any(|k| self.values.get(*k).is_some_and(|v| v.value.contains(',')))
+            .any(|k| value(k).contains(','));
+        let attributes = value("target_session_attrs");
+        [
+            (!value("service").is_empty(), "service names"),
+            (list, "several hosts in one target"),
+            (
+                !value("require_auth").is_empty(),
+                "settings of require_auth",
+            ),
+            (
+                value("channel_binding") == "require",
+                "demands for channel binding",
+            ),
+            (
+                value("gssencmode") == "require",
+                "demands for GSSAPI encryption",
+            ),
+            (
+                value("sslnegotiation") == "direct",
+                "direct TLS connections",
+            ),
+            (
+                !matches!(attributes, "" | "any" | "read-write" | "primary"),
+                "demands for a standby or read-only session",
+            ),
+        ]
+        .into_iter()
+        .find_map(|(there, what)| there.then_some(what))
+    }
+
+    fn check_address(&mut self) {
+        if let Some(address) = self.options.get("hostaddr")
+            && address.parse::<std::net::IpAddr>().is_err()
+        {
+            let text = format!(
+                "hostaddr \"{}\" is no address",
+                crate::redact::visible(address)
+            );
+            self.unreadable(
+                "hostaddr",
+                text,
+                "an IPv4 or IPv6 address; a name goes into host",
+            );
+        }
     }
 
     fn origin_of(&mut self, keyword: &str, field: &str) {
