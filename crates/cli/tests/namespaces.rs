@@ -11,7 +11,6 @@
 
 mod support;
 
-use chronaxis_lab::scene::Scene;
 use chronaxis_lab::stand_in::Service;
 use chronaxis_lab::stand_in::postgresql::Config;
 use serde_json::Value;
@@ -31,7 +30,9 @@ fn target(host: &str) -> String {
 fn as_in_scene(net: &Net, scene: &str, host: &str) -> Value {
     let ran = net.run(&["diagnose", "--output", "json", &target(host)]);
     let case = ran.case();
-    let expected = Scene::find(scene).expect("a scene").expected;
+    let expected = chronaxis_lab::scenes::find(scene)
+        .expect("a scene")
+        .expected;
     let wanted = format!(
         "{} {} {}",
         expected.state.as_str(),

@@ -14,13 +14,13 @@ use std::io::BufRead as _;
 use std::process::Stdio;
 use std::time::{Duration, Instant};
 
-use chronaxis_lab::scene::{PORT, Scene};
+use chronaxis_lab::scene::PORT;
 use support::{chronaxis, finish, run};
 
 /// Runs a scene's target against its servers on loopback; ports, times and bars masked.
 fn shown(scene: &str, args: &[&str]) -> String {
     let home = tempfile::tempdir().unwrap();
-    let scene = Scene::find(scene).expect("a scene");
+    let scene = chronaxis_lab::scenes::find(scene).expect("a scene");
     let harbour = scene.open().expect("it opens");
     let port = harbour.port(PORT);
     let mut command = chronaxis(home.path());
@@ -172,7 +172,7 @@ fn the_demo_agrees_with_itself_quickly() {
         "{:?}",
         began.elapsed()
     );
-    let scenes = Scene::all();
+    let scenes = chronaxis_lab::scenes::all();
     assert!(scenes.len() >= 10);
     for scene in &scenes {
         assert!(ran.stdout.contains(scene.id), "{}", scene.id);

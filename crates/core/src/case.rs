@@ -4,11 +4,11 @@
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
+use crate::endpoint::Endpoint;
 use crate::fact::{Fact, Observation};
 use crate::judge::{Evidence, Scope};
 use crate::knowledge;
 use crate::layer::{Layer, Micros, Outcome};
-use crate::order::Endpoint;
 use crate::target::ShownTarget;
 use crate::verdict::{AlsoFound, Assessment, Occasion, RuledOut, ShownCause, Verdict, assess};
 use crate::walk::Touched;

@@ -6,8 +6,8 @@
 
 use crate::fact::{Beyond, Fact};
 use crate::layer::{Layer, Micros};
+use crate::permit::{Permit, Withheld};
 use crate::redact::Redacted;
-use crate::walk::Permit;
 
 /// What happened to a line.
 #[derive(Debug)]
@@ -38,17 +38,6 @@ pub enum Input<'a> {
     NotSecured(Beyond, Redacted),
     /// Leave in the politest way that the protocol has here.
     Leave,
-}
-
-/// Why a secret that was given must not be sent.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum Withheld {
-    /// It plainly is a placeholder.
-    Placeholder,
-    /// Another secret was refused for this account in this run.
-    Spent,
-    /// The same secret was refused by this server, for the target of this label.
-    RefusedBefore(String),
 }
 
 /// What the edge is asked to do for a line.

@@ -3,163 +3,21 @@
 //!
 //! One rule for everything: *would the client described have got in?*
 
+mod evidence;
+mod judged;
 mod path;
 mod summary;
 mod symptom;
 
-pub use path::{PathView, layer_of_refusal};
+pub use evidence::{Evidence, Scope, dialled_address};
+pub use judged::{JudgedPath, Judgement, LayerJudgement, Stand};
+pub use path::PathView;
 pub use symptom::Symptom;
 
-use crate::fact::{Fact, NameTrouble, Observation};
-use crate::layer::{Layer, Micros, Outcome};
-use crate::order::Endpoint;
+use crate::fact::{Fact, NameTrouble};
+use crate::layer::{Layer, Outcome};
 use crate::settings::DefectKind;
-use crate::target::{End, ShownTarget};
-
-/// What was asked of a run.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
-pub struct Scope {
-    /// The last layer to walk.
-    pub until: Layer,
-    /// Attempts on a path that does not connect.
-    pub attempts: u32,
-    /// Longest wait for one complete answer.
-    pub patience_us: Micros,
-    /// Longest time for one target.
-    pub deadline_us: Micros,
-    /// Whether a password may go in clear over a plain line.
-    #[serde(default)]
-    pub allow_plaintext: bool,
-}
-
-/// All that the judge and the inference look at.
-#[derive(Clone, Copy, Debug)]
-pub struct Evidence<'a> {
-    /// What was told.
-    pub target: &'a ShownTarget,
-    /// What was asked.
-    pub scope: &'a Scope,
-    /// What was seen.
-    pub log: &'a [Observation],
-}
-
-impl<'a> Evidence<'a> {
-    /// All facts of this version, with their entry.
-    pub fn facts(self) -> impl Iterator<Item = (&'a Observation, &'a Fact)> {
-        self.log.iter().filter_map(|o| Some((o, o.fact()?)))
-    }
-
-    /// The paths in the client's own order: the addresses as the name gave them.
-    pub fn endpoints(self) -> Vec<Endpoint> {
-        let mut out: Vec<Endpoint> = Vec::new();
-        for end in &self.target.ends {
-            match end {
-                End::Socket { socket } => out.push(Endpoint::Socket(socket.clone())),
-                End::Host { port, .. } => {
-                    for ip in self.addresses_of(end) {
-                        let to = Endpoint::Tcp((ip, *port).into());
-                        if !out.contains(&to) {
-                            out.push(to);
-                        }
-                    }
-                }
-            }
-        }
-        out
-    }
-
-    fn addresses_of(self, end: &End) -> Vec<std::net::IpAddr> {
-        if let Some(ip) = dialled_address(self.target, end) {
-            return vec![ip];
-        }
-        self.facts()
-            .find_map(|(_, fact)| match fact {
-                Fact::NameResolved { addresses, .. } => Some(addresses.clone()),
-                _ => None,
-            })
-            .unwrap_or_default()
-    }
-}
-
-/// The address that is dialled without asking any name service, if there is one.
-pub fn dialled_address(target: &ShownTarget, end: &End) -> Option<std::net::IpAddr> {
-    target
-        .options
-        .get("hostaddr")
-        .and_then(|a| a.parse().ok())
-        .or_else(|| end.literal())
-}
-
-/// How one layer ended.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct LayerJudgement {
-    /// The layer.
-    pub layer: Layer,
-    /// How it ended.
-    pub outcome: Outcome,
-    /// The one fact that matters.
-    pub summary: String,
-    /// The time that it took.
-    pub elapsed: Option<Micros>,
-}
-
-impl LayerJudgement {
-    fn new(layer: Layer, outcome: Outcome, summary: impl Into<String>) -> LayerJudgement {
-        LayerJudgement {
-            layer,
-            outcome,
-            summary: summary.into(),
-            elapsed: None,
-        }
-    }
-
-    fn taking(mut self, elapsed: Micros) -> LayerJudgement {
-        self.elapsed = Some(elapsed);
-        self
-    }
-}
-
-/// How an attempt stands.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct Stand {
-    /// How it stopped; none where it did not fail.
-    pub symptom: Option<Symptom>,
-    /// The way is clear up to a point that could not be tested from here: this layer.
-    pub untold: Option<Layer>,
-}
-
-impl Stand {
-    /// Whether everything asked for succeeded.
-    pub fn works(&self) -> bool {
-        self.symptom.is_none() && self.untold.is_none()
-    }
-}
-
-/// One path, judged.
-#[derive(Clone, Debug)]
-pub struct JudgedPath {
-    /// Which path.
-    pub endpoint: Endpoint,
-    /// From route to session.
-    pub layers: Vec<LayerJudgement>,
-    /// How it stands.
-    pub stand: Stand,
-    /// Whether the walk went on over this path.
-    pub walked: bool,
-}
-
-/// Everything, judged.
-#[derive(Clone, Debug)]
-pub struct Judgement {
-    /// All nine layers, joined over the paths.
-    pub layers: Vec<LayerJudgement>,
-    /// Each path by itself, in the client's order.
-    pub paths: Vec<JudgedPath>,
-    /// How the whole attempt stands.
-    pub stand: Stand,
-    /// The path that decides; none where no path was reached.
-    pub decisive: Option<usize>,
-}
+use crate::target::End;
 
 /// Judges a log.
 pub fn judge(evidence: Evidence<'_>) -> Judgement {

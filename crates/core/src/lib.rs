@@ -10,6 +10,7 @@
 
 pub mod case;
 pub mod conversation;
+pub mod endpoint;
 pub mod engine;
 pub mod fact;
 pub mod inference;
@@ -17,6 +18,7 @@ pub mod judge;
 pub mod knowledge;
 pub mod layer;
 pub mod order;
+pub mod permit;
 pub mod redact;
 pub mod secret;
 pub mod settings;

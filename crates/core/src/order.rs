@@ -1,12 +1,13 @@
 //! What the walk asks of an edge, and what it is told.
 
 use std::fmt;
-use std::net::{IpAddr, SocketAddr};
+use std::net::SocketAddr;
 
-use crate::conversation::{Conversation, Withheld};
-use crate::fact::{Fact, Subject};
+use crate::conversation::Conversation;
+use crate::endpoint::Endpoint;
+use crate::fact::Fact;
 use crate::layer::{Layer, Micros};
-use crate::walk::Permit;
+use crate::permit::{Permit, Withheld};
 
 /// Names one thing in progress at the edge.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -15,49 +16,6 @@ pub struct ProbeId(pub u32);
 /// Names one line that the edge keeps.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub struct LineId(pub u32);
-
-/// One address and port, or one socket file.
-#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Endpoint {
-    /// Over the network.
-    Tcp(SocketAddr),
-    /// On this machine.
-    Socket(String),
-}
-
-impl Endpoint {
-    /// It as the subject of a fact.
-    pub fn subject(&self) -> Subject {
-        match self {
-            Endpoint::Tcp(to) => Subject {
-                address: Some(to.ip()),
-                port: Some(to.port()),
-                ..Subject::default()
-            },
-            Endpoint::Socket(path) => Subject {
-                socket: Some(path.clone()),
-                ..Subject::default()
-            },
-        }
-    }
-
-    /// Its address.
-    pub fn ip(&self) -> Option<IpAddr> {
-        match self {
-            Endpoint::Tcp(to) => Some(to.ip()),
-            Endpoint::Socket(_) => None,
-        }
-    }
-}
-
-impl fmt::Display for Endpoint {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        match self {
-            Endpoint::Tcp(to) => to.fmt(f),
-            Endpoint::Socket(path) => f.pad(path),
-        }
-    }
-}
 
 /// Something that takes time at the edge.
 pub enum Probe {

@@ -6,27 +6,24 @@
 //! ports are tried only after a refusal or a short silence.
 
 mod paths;
-mod permit;
 
 use std::collections::VecDeque;
 use std::net::IpAddr;
 
-pub use permit::{Account, Ledger, Permit};
-
-use crate::conversation::Withheld;
+use crate::endpoint::Endpoint;
 use crate::engine::{TalkPlan, by_id};
 use crate::fact::{Fact, Observation, Subject};
 use crate::judge::{Evidence, Scope, dialled_address};
 use crate::layer::{Layer, Micros};
-use crate::order::{Ended, Endpoint, Event, LineId, Order, Probe, ProbeId};
+use crate::order::{Ended, Event, LineId, Order, Probe, ProbeId};
+use crate::permit::{Account, Ledger, Permit, Withheld};
 use crate::redact::Redactor;
 use crate::secret::Blemish;
 use crate::target::{End, ShownTarget, Target};
 use crate::told::Origin;
 use paths::{Path, Paths};
 
-/// Silence after which a control port is tried, and later paths are walked.
-pub const SHORT_SILENCE: Micros = Micros::from_millis(300);
+pub use paths::SHORT_SILENCE;
 
 /// Time between attempts on a port that refuses.
 const AFTER_REFUSAL: Micros = Micros::from_millis(10);

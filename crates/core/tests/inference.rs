@@ -17,9 +17,10 @@ use chronaxis_core::judge::{Evidence, Symptom, judge};
 use chronaxis_core::knowledge::causes::{CAUSES, CAUTIONS, SOMETHING_ELSE, cause};
 use chronaxis_core::knowledge::table::TABLE;
 use chronaxis_core::layer::Micros;
+use chronaxis_core::permit::Ledger;
 use chronaxis_core::redact::Redactor;
 use chronaxis_core::verdict::{Occasion, answers_for, assess, decisive_view};
-use chronaxis_core::walk::{Ledger, Walk};
+use chronaxis_core::walk::Walk;
 use chronaxis_lab::scene::{PORT, Scene};
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -85,7 +86,7 @@ fn chances_sum_to_one_for_every_symptom() {
 
 #[test]
 fn the_order_of_the_facts_does_not_matter() {
-    for scene in Scene::all() {
+    for scene in chronaxis_lab::scenes::all() {
         let case = case_of(&scene);
         let log = case.log().unwrap();
         let mut turned: Vec<Observation> = log.clone();
@@ -106,7 +107,7 @@ fn the_order_of_the_facts_does_not_matter() {
 
 #[test]
 fn a_saved_case_judged_again_gives_the_same() {
-    for scene in Scene::all() {
+    for scene in chronaxis_lab::scenes::all() {
         let case = case_of(&scene);
         let text = serde_json::to_string(&case).unwrap();
         let read = Case::read(&text).unwrap();
@@ -121,7 +122,7 @@ fn a_saved_case_judged_again_gives_the_same() {
 
 #[test]
 fn facts_and_fields_of_another_version_survive() {
-    let case = case_of(&Scene::find("dropped").unwrap());
+    let case = case_of(&chronaxis_lab::scenes::find("dropped").unwrap());
     let mut value = serde_json::to_value(&case).unwrap();
     let strange =
         json!({"fact": "tide-height", "about": {"name": "quay"}, "at_us": 5, "metres": 2.5});
@@ -162,7 +163,7 @@ const UMBRELLAS: [&str; 3] = ["credentials-rejected", "listener-mute", "closes-o
 #[test]
 fn without_the_deciding_answers_it_is_undecided() {
     let mut seen = BTreeSet::new();
-    for scene in Scene::all() {
+    for scene in chronaxis_lab::scenes::all() {
         let case = case_of(&scene);
         let log = case.log().unwrap();
         let evidence = Evidence {
@@ -197,7 +198,7 @@ proptest! {
     /// Whatever answers are withheld, the true cause is not ruled out.
     #[test]
     fn withheld_answers_never_rule_out_the_truth(keep in proptest::collection::vec(any::<bool>(), 16), index in 0usize..100) {
-        let scenes: Vec<Scene> = Scene::all().into_iter().filter(|s| s.expected.cause.is_some()).collect();
+        let scenes: Vec<Scene> = chronaxis_lab::scenes::all().into_iter().filter(|s| s.expected.cause.is_some()).collect();
         let scene = &scenes[index % scenes.len()];
         let case = case_of(scene);
         let log = case.log().unwrap();
@@ -216,7 +217,7 @@ proptest! {
     /// facts that said broken.
     #[test]
     fn withheld_facts_never_turn_a_failure_into_success(drop_at in 0usize..12, index in 0usize..100) {
-        let scenes = Scene::all();
+        let scenes = chronaxis_lab::scenes::all();
         let scene = &scenes[index % scenes.len()];
         let case = case_of(scene);
         let mut log = case.log().unwrap();

@@ -13,15 +13,15 @@ use std::collections::VecDeque;
 
 use base64::Engine as _;
 use chronaxis_core::conversation::{Conversation, Input, Output};
+use chronaxis_core::endpoint::Endpoint;
 use chronaxis_core::engine::postgresql::codec::{self, Frame, frame};
 use chronaxis_core::engine::postgresql::codes::meaning;
 use chronaxis_core::engine::postgresql::scram::{self, Keys, Refused, ServerFirst};
 use chronaxis_core::engine::{Surroundings, TalkPlan, recognise};
 use chronaxis_core::fact::{Awaited, Fact, Meaning};
 use chronaxis_core::layer::{Layer, Micros};
-use chronaxis_core::order::Endpoint;
+use chronaxis_core::permit::{Account, Ledger, Permit};
 use chronaxis_core::redact::Redactor;
-use chronaxis_core::walk::{Account, Ledger, Permit};
 use proptest::prelude::*;
 
 struct Recording {

@@ -6,6 +6,6 @@
 
 pub mod harbour;
 pub mod scene;
-mod scenes;
+pub mod scenes;
 pub mod stand_in;
 pub mod world;

@@ -53,16 +53,6 @@ pub struct Scene {
 pub const PORT: u16 = 5432;
 
 impl Scene {
-    /// All scenes, in the order of the way.
-    pub fn all() -> Vec<Scene> {
-        crate::scenes::all()
-    }
-
-    /// The scene of this id.
-    pub fn find(id: &str) -> Option<Scene> {
-        Scene::all().into_iter().find(|s| s.id == id)
-    }
-
     /// The target's text with this port.
     pub fn text(&self, port: u16) -> String {
         self.target.replace("{port}", &port.to_string())

@@ -29,7 +29,8 @@ const DECK: IpAddr = IpAddr::V4(Ipv4Addr::new(10, 8, 4, 21));
 
 const HERE: IpAddr = IpAddr::V4(Ipv4Addr::LOCALHOST);
 
-pub(crate) fn all() -> Vec<Scene> {
+/// All scenes, in the order of the way.
+pub fn all() -> Vec<Scene> {
     [
         settings::scenes(),
         name_to_port::scenes(),
@@ -38,6 +39,11 @@ pub(crate) fn all() -> Vec<Scene> {
         session::scenes(),
     ]
     .concat()
+}
+
+/// The scene of this id.
+pub fn find(id: &str) -> Option<Scene> {
+    all().into_iter().find(|s| s.id == id)
 }
 
 fn counts(lookups: u32, lines: u32, sign_ins: u32, sessions: u32) -> Counts {

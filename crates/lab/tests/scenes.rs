@@ -11,8 +11,9 @@
 
 use chronaxis_core::case::{Case, Vantage};
 use chronaxis_core::layer::Micros;
+use chronaxis_core::permit::Ledger;
 use chronaxis_core::redact::Redactor;
-use chronaxis_core::walk::{Ledger, Walk};
+use chronaxis_core::walk::Walk;
 use chronaxis_lab::scene::{PORT, Scene};
 
 fn play(scene: &Scene) -> (Case, chronaxis_lab::stand_in::Counts) {
@@ -29,7 +30,7 @@ fn play(scene: &Scene) -> (Case, chronaxis_lab::stand_in::Counts) {
 #[test]
 fn every_scene_leads_to_its_conclusion() {
     let mut wrong = Vec::new();
-    for scene in Scene::all() {
+    for scene in chronaxis_lab::scenes::all() {
         let (case, counts) = play(&scene);
         let verdict = &case.verdict;
         let found = (

@@ -3,9 +3,9 @@
 use std::io;
 use std::net::{SocketAddr, UdpSocket};
 
+use chronaxis_core::endpoint::Endpoint;
 use chronaxis_core::fact::{Fact, Knocked};
 use chronaxis_core::layer::{Layer, Micros};
-use chronaxis_core::order::Endpoint;
 use nix::errno::Errno;
 use socket2::{Domain, Protocol, Socket, Type};
 use tokio::net::{TcpStream, UnixStream};

@@ -6,7 +6,8 @@ use chronaxis_core::conversation::Input;
 use chronaxis_core::fact::Fact;
 use chronaxis_core::layer::{Layer, Micros};
 use chronaxis_core::order::{Ended, Event, LineId, Order, Probe, ProbeId};
-use chronaxis_core::walk::{Ledger, Walk};
+use chronaxis_core::permit::Ledger;
+use chronaxis_core::walk::Walk;
 use tokio::sync::mpsc::{UnboundedReceiver, UnboundedSender, unbounded_channel};
 use tokio::task::{AbortHandle, JoinSet};
 use tokio::time::timeout_at;
@@ -154,7 +155,7 @@ impl Report {
         let _ = self.sender.send(Message::Event(event));
     }
 
-    fn ended(&self, how: Ended, permit: Option<chronaxis_core::walk::Permit>) {
+    fn ended(&self, how: Ended, permit: Option<chronaxis_core::permit::Permit>) {
         let event = Event::Ended {
             probe: self.probe,
             how,
@@ -188,7 +189,7 @@ impl Report {
     async fn open(
         self,
         id: LineId,
-        to: chronaxis_core::order::Endpoint,
+        to: chronaxis_core::endpoint::Endpoint,
         talk: Box<dyn chronaxis_core::conversation::Conversation>,
     ) {
         if let Some(address) = connect::address(&to) {

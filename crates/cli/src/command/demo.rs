@@ -4,8 +4,9 @@ use std::io::Write as _;
 
 use chronaxis_core::case::{Case, Vantage};
 use chronaxis_core::layer::Micros;
+use chronaxis_core::permit::Ledger;
 use chronaxis_core::redact::Redactor;
-use chronaxis_core::walk::{Ledger, Walk};
+use chronaxis_core::walk::Walk;
 use chronaxis_lab::harbour::Harbour;
 use chronaxis_lab::scene::{PORT, Scene, Stage};
 use chronaxis_lab::stand_in::Counts;
@@ -24,7 +25,7 @@ pub(crate) fn run(args: &Demo) -> Result<u8, Failure> {
     let runtime = surroundings::runtime()?;
     let clock = Clock::start();
     let mut out = render::out(args.plain);
-    let scenes = Scene::all();
+    let scenes = chronaxis_lab::scenes::all();
     scenes::demo_header(&mut out, &scenes)?;
     let mut agreed = 0;
     let mut in_full = None;

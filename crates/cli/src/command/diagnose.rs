@@ -7,10 +7,11 @@ use chronaxis_core::case::Case;
 use chronaxis_core::engine::recognise;
 use chronaxis_core::judge::Scope;
 use chronaxis_core::layer::{Layer, Micros};
+use chronaxis_core::permit::Ledger;
 use chronaxis_core::redact::Redactor;
 use chronaxis_core::target::{EngineId, Target};
 use chronaxis_core::verdict::State;
-use chronaxis_core::walk::{Ledger, Walk};
+use chronaxis_core::walk::Walk;
 use chronaxis_probe::Clock;
 
 use crate::args::{Diagnose, Output};

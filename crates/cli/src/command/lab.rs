@@ -12,7 +12,7 @@ use crate::render::{self, scenes};
 pub(crate) fn run(args: &Lab) -> Result<u8, Failure> {
     match args {
         Lab::List { plain } => {
-            scenes::list(&mut render::out(*plain), &Scene::all())?;
+            scenes::list(&mut render::out(*plain), &chronaxis_lab::scenes::all())?;
             Ok(0)
         }
         Lab::Start { scenes } => start(scenes),
@@ -52,13 +52,13 @@ async fn interrupted() -> std::io::Result<()> {
 
 fn chosen(ids: &[String]) -> Result<Vec<Scene>, Failure> {
     if ids.is_empty() {
-        let live = Scene::all()
+        let live = chronaxis_lab::scenes::all()
             .into_iter()
             .filter(|s| s.stage == Stage::Loopback);
         return Ok(live.collect());
     }
     ids.iter()
-        .map(|id| match Scene::find(id) {
+        .map(|id| match chronaxis_lab::scenes::find(id) {
             Some(scene) if scene.stage == Stage::Simulated => {
                 Err(Failure::SimulatedScene(scene.id))
             }
@@ -69,7 +69,7 @@ fn chosen(ids: &[String]) -> Result<Vec<Scene>, Failure> {
 }
 
 fn unknown(id: &str) -> Failure {
-    let all = Scene::all();
+    let all = chronaxis_lab::scenes::all();
     let hint = match nearest(id, all.iter().map(|s| s.id)) {
         Some(near) => format!("; nearest: {near}"),
         None => "; chronaxis lab list names them".to_owned(),

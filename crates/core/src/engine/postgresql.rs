@@ -11,7 +11,7 @@ mod talk;
 use crate::conversation::Conversation;
 use crate::target::{EngineId, Target};
 
-use super::{Draft, Engine, FileWanted, NotFollowed, Surroundings, TalkPlan};
+use super::spec::{Draft, Engine, FileWanted, NotFollowed, Surroundings, TalkPlan};
 
 /// The engine.
 pub struct Postgresql;

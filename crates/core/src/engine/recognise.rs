@@ -1,6 +1,7 @@
 //! Which engine and form a target's text is written in.
 
-use super::{Draft, ENGINES, Engine, NOT_YET, by_id};
+use super::registry::{ENGINES, NOT_YET, by_id};
+use super::spec::{Draft, Engine};
 use crate::redact::{mask_connection_text, visible};
 use crate::settings::{Defect, DefectKind, Excerpt, nearest};
 use crate::target::EngineId;

@@ -2,7 +2,7 @@
 
 use std::net::IpAddr;
 
-use super::Evidence;
+use super::evidence::Evidence;
 use crate::fact::{Fact, NameTrouble};
 use crate::target::{End, ShownTarget};
 

@@ -1,9 +1,9 @@
 //! What can be asked, the closed set of answers, and what answers it.
 
+use crate::endpoint::Endpoint;
 use crate::fact::{Awaited, Fact, Icmp, Knocked, Meaning, Unreach};
 use crate::judge::{PathView, Symptom};
 use crate::layer::Micros;
-use crate::order::Endpoint;
 use crate::secret::Blemish;
 use crate::settings::DefectKind;
 

@@ -22,601 +22,163 @@ pub struct Row {
 
 /// The table. The honest rest is not in it: it can show every symptom, rarely, and has
 /// the usual row everywhere.
+#[rustfmt::skip] // a page to be read, a question a line
 pub const TABLE: &[Row] = &[
     // What the text of the settings shows by itself.
-    Row {
-        cause: "settings-unreadable",
-        shows: &[(SettingsUnreadable, Always)],
-        says: &[],
-    },
-    Row {
-        cause: "scheme-unknown",
-        shows: &[(SettingsScheme, Always)],
-        says: &[],
-    },
-    Row {
-        cause: "setting-missing",
-        shows: &[
-            (SettingsMissing, Always),
-            (PortSocketMissing, Often),
-            (PortSocketRefused, Sometimes),
-            (LoginCredentials, Often),
-            (LoginIdentity, Often),
-            (SessionNoDatabase, Often),
-        ],
-        says: &[(
-            ValueShape,
-            &[
-                ("clean", Never),
-                ("blank", Never),
-                ("placeholder", Never),
-                ("left-out", Always),
-            ],
-        )],
-    },
-    Row {
-        cause: "placeholder-left-in",
-        shows: &[
-            (SettingsPlaceholder, Always),
-            (NameNotFound, Often),
-            (LoginPlaceholder, Always),
-            (LoginCredentials, Often),
-            (LoginIdentity, Often),
-            (SessionNoDatabase, Often),
-        ],
-        says: &[(
-            ValueShape,
-            &[
-                ("clean", Rare),
-                ("blank", Never),
-                ("placeholder", Always),
-                ("left-out", Never),
-            ],
-        )],
-    },
-    Row {
-        cause: "stray-whitespace",
-        shows: &[
-            (SettingsWhitespace, Always),
-            (NameNotFound, Often),
-            (LoginIdentity, Often),
-            (SessionNoDatabase, Often),
-        ],
-        says: &[(
-            ValueShape,
-            &[
-                ("clean", Never),
-                ("blank", Always),
-                ("placeholder", Never),
-                ("left-out", Never),
-            ],
-        )],
-    },
-    Row {
-        cause: "character-not-escaped",
-        shows: &[(SettingsNotEscaped, Always)],
-        says: &[],
-    },
-    Row {
-        cause: "startup-parameter-refused",
-        shows: &[(SessionParameter, Always)],
-        says: &[],
-    },
+    Row { cause: "settings-unreadable", shows: &[(SettingsUnreadable, Always)], says: &[] },
+    Row { cause: "scheme-unknown", shows: &[(SettingsScheme, Always)], says: &[] },
+    Row { cause: "setting-missing", shows: &[
+        (SettingsMissing, Always), (PortSocketMissing, Often), (PortSocketRefused, Sometimes), (LoginCredentials, Often), (LoginIdentity, Often), (SessionNoDatabase, Often),
+    ], says: &[
+        (ValueShape, &[("clean", Never), ("blank", Never), ("placeholder", Never), ("left-out", Always)]),
+    ] },
+    Row { cause: "placeholder-left-in", shows: &[
+        (SettingsPlaceholder, Always), (NameNotFound, Often), (LoginPlaceholder, Always), (LoginCredentials, Often), (LoginIdentity, Often), (SessionNoDatabase, Often),
+    ], says: &[
+        (ValueShape, &[("clean", Rare), ("blank", Never), ("placeholder", Always), ("left-out", Never)]),
+    ] },
+    Row { cause: "stray-whitespace", shows: &[
+        (SettingsWhitespace, Always), (NameNotFound, Often), (LoginIdentity, Often), (SessionNoDatabase, Often),
+    ], says: &[
+        (ValueShape, &[("clean", Never), ("blank", Always), ("placeholder", Never), ("left-out", Never)]),
+    ] },
+    Row { cause: "character-not-escaped", shows: &[(SettingsNotEscaped, Always)], says: &[] },
+    Row { cause: "startup-parameter-refused", shows: &[(SessionParameter, Always)], says: &[] },
+
     // Names.
-    Row {
-        cause: "name-does-not-exist",
-        shows: &[(NameNotFound, Often)],
-        says: &[(
-            ValueShape,
-            &[
-                ("clean", Always),
-                ("blank", Rare),
-                ("placeholder", Rare),
-                ("left-out", Rare),
-            ],
-        )],
-    },
-    Row {
-        cause: "name-has-no-address",
-        shows: &[(NameNoAddress, Always), (NameNotFound, Rare)],
-        says: &[],
-    },
-    Row {
-        cause: "name-service-failing",
-        shows: &[(NameFailing, Often)],
-        says: &[(NameSpeed, &[("quick", Mostly), ("slow", Sometimes)])],
-    },
-    Row {
-        cause: "name-service-silent",
-        shows: &[(NameSilent, Always), (NameFailing, Often)],
-        says: &[(NameSpeed, &[("quick", Sometimes), ("slow", Mostly)])],
-    },
+    Row { cause: "name-does-not-exist", shows: &[(NameNotFound, Often)], says: &[
+        (ValueShape, &[("clean", Always), ("blank", Rare), ("placeholder", Rare), ("left-out", Rare)]),
+    ] },
+    Row { cause: "name-has-no-address", shows: &[(NameNoAddress, Always), (NameNotFound, Rare)], says: &[] },
+    Row { cause: "name-service-failing", shows: &[(NameFailing, Often)], says: &[
+        (NameSpeed, &[("quick", Mostly), ("slow", Sometimes)]),
+    ] },
+    Row { cause: "name-service-silent", shows: &[(NameSilent, Always), (NameFailing, Often)], says: &[
+        (NameSpeed, &[("quick", Sometimes), ("slow", Mostly)]),
+    ] },
+
     // The way.
-    Row {
-        cause: "no-route",
-        shows: &[(RouteNone, Always), (PortUnreachable, Often)],
-        says: &[
-            (
-                RefusalSays,
-                &[
-                    ("port", Never),
-                    ("prohibited", Never),
-                    ("host", Sometimes),
-                    ("network", Always),
-                ],
-            ),
-            (
-                RefusalSender,
-                &[
-                    ("the-host", Never),
-                    ("a-device", Mostly),
-                    ("this-machine", Rare),
-                ],
-            ),
-        ],
-    },
+    Row { cause: "no-route", shows: &[(RouteNone, Always), (PortUnreachable, Often)], says: &[
+        (RefusalSays, &[("port", Never), ("prohibited", Never), ("host", Sometimes), ("network", Always)]),
+        (RefusalSender, &[("the-host", Never), ("a-device", Mostly), ("this-machine", Rare)]),
+    ] },
+
     // The port.
-    Row {
-        cause: "firewall-drops",
-        shows: &[(PortSilent, Mostly)],
-        says: &[
-            (
-                ControlPort,
-                &[
-                    ("connected", Often),
-                    ("refused", Often),
-                    ("silent", Mostly),
-                    ("unreachable", Rare),
-                ],
-            ),
-            (
-                TargetPlace,
-                &[("this-machine", Rare), ("elsewhere", Always)],
-            ),
-            (
-                OtherAddress,
-                &[("works", Rare), ("fails", Mostly), ("only-one", Mostly)],
-            ),
-            (
-                AtTheHost,
-                &[("connected", Always), ("refused", Rare), ("silent", Rare)],
-            ),
-            (
-                OtherVantage,
-                &[("connected", Mostly), ("refused", Rare), ("silent", Often)],
-            ),
-        ],
-    },
-    Row {
-        cause: "firewall-rejects",
-        shows: &[
-            (PortProhibited, Often),
-            (PortRefused, Often),
-            (PortUnreachable, Sometimes),
-        ],
-        says: &[
-            (
-                ControlPort,
-                &[
-                    ("connected", Often),
-                    ("refused", Mostly),
-                    ("silent", Rare),
-                    ("unreachable", Mostly),
-                ],
-            ),
-            (
-                TargetPlace,
-                &[("this-machine", Rare), ("elsewhere", Always)],
-            ),
-            (
-                RefusalSender,
-                &[
-                    ("the-host", Sometimes),
-                    ("a-device", Always),
-                    ("this-machine", Rare),
-                ],
-            ),
-            (
-                RefusalSays,
-                &[
-                    ("port", Mostly),
-                    ("prohibited", Mostly),
-                    ("host", Often),
-                    ("network", Sometimes),
-                ],
-            ),
-            (
-                AtTheHost,
-                &[("connected", Always), ("refused", Rare), ("silent", Rare)],
-            ),
-            (
-                OtherVantage,
-                &[("connected", Mostly), ("refused", Often), ("silent", Rare)],
-            ),
-        ],
-    },
-    Row {
-        cause: "host-filter-rejects",
-        shows: &[(PortProhibited, Often)],
-        says: &[
-            (
-                RefusalSender,
-                &[
-                    ("the-host", Always),
-                    ("a-device", Rare),
-                    ("this-machine", Rare),
-                ],
-            ),
-            (
-                AtTheHost,
-                &[("connected", Always), ("refused", Rare), ("silent", Rare)],
-            ),
-        ],
-    },
-    Row {
-        cause: "host-down",
-        shows: &[(PortUnreachable, Often), (PortSilent, Mostly)],
-        says: &[
-            (
-                ControlPort,
-                &[
-                    ("connected", Never),
-                    ("refused", Rare),
-                    ("silent", Mostly),
-                    ("unreachable", Mostly),
-                ],
-            ),
-            (
-                TargetPlace,
-                &[("this-machine", Never), ("elsewhere", Always)],
-            ),
-            (
-                OtherAddress,
-                &[("works", Rare), ("fails", Mostly), ("only-one", Mostly)],
-            ),
-            (
-                RefusalSender,
-                &[
-                    ("the-host", Never),
-                    ("a-device", Often),
-                    ("this-machine", Often),
-                ],
-            ),
-            (
-                RefusalSays,
-                &[
-                    ("port", Never),
-                    ("prohibited", Rare),
-                    ("host", Always),
-                    ("network", Rare),
-                ],
-            ),
-            (
-                AtTheHost,
-                &[("connected", Never), ("refused", Never), ("silent", Always)],
-            ),
-            (
-                OtherVantage,
-                &[("connected", Never), ("refused", Rare), ("silent", Always)],
-            ),
-        ],
-    },
-    Row {
-        cause: "some-addresses-dead",
-        shows: &[(PortSilent, Sometimes)],
-        says: &[
-            (
-                OtherAddress,
-                &[("works", Always), ("fails", Never), ("only-one", Never)],
-            ),
-            (
-                ControlPort,
-                &[
-                    ("connected", Sometimes),
-                    ("refused", Sometimes),
-                    ("silent", Mostly),
-                    ("unreachable", Rare),
-                ],
-            ),
-            (
-                TargetPlace,
-                &[("this-machine", Rare), ("elsewhere", Always)],
-            ),
-        ],
-    },
-    Row {
-        cause: "socket-file-missing",
-        shows: &[(PortSocketMissing, Often)],
-        says: &[(
-            ValueShape,
-            &[
-                ("clean", Mostly),
-                ("blank", Rare),
-                ("placeholder", Rare),
-                ("left-out", Often),
-            ],
-        )],
-    },
-    Row {
-        cause: "socket-not-permitted",
-        shows: &[(PortSocketClosed, Always)],
-        says: &[],
-    },
-    Row {
-        cause: "client-resource-exhausted",
-        shows: &[(PortLocalFailure, Always)],
-        says: &[],
-    },
+    Row { cause: "firewall-drops", shows: &[(PortSilent, Mostly)], says: &[
+        (ControlPort, &[("connected", Often), ("refused", Often), ("silent", Mostly), ("unreachable", Rare)]),
+        (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
+        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly)]),
+        (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
+        (OtherVantage, &[("connected", Mostly), ("refused", Rare), ("silent", Often)]),
+    ] },
+    Row { cause: "firewall-rejects", shows: &[
+        (PortProhibited, Often), (PortRefused, Often), (PortUnreachable, Sometimes),
+    ], says: &[
+        (ControlPort, &[("connected", Often), ("refused", Mostly), ("silent", Rare), ("unreachable", Mostly)]),
+        (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
+        (RefusalSender, &[("the-host", Sometimes), ("a-device", Always), ("this-machine", Rare)]),
+        (RefusalSays, &[("port", Mostly), ("prohibited", Mostly), ("host", Often), ("network", Sometimes)]),
+        (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
+        (OtherVantage, &[("connected", Mostly), ("refused", Often), ("silent", Rare)]),
+    ] },
+    Row { cause: "host-filter-rejects", shows: &[(PortProhibited, Often)], says: &[
+        (RefusalSender, &[("the-host", Always), ("a-device", Rare), ("this-machine", Rare)]),
+        (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
+    ] },
+    Row { cause: "host-down", shows: &[(PortUnreachable, Often), (PortSilent, Mostly)], says: &[
+        (ControlPort, &[("connected", Never), ("refused", Rare), ("silent", Mostly), ("unreachable", Mostly)]),
+        (TargetPlace, &[("this-machine", Never), ("elsewhere", Always)]),
+        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly)]),
+        (RefusalSender, &[("the-host", Never), ("a-device", Often), ("this-machine", Often)]),
+        (RefusalSays, &[("port", Never), ("prohibited", Rare), ("host", Always), ("network", Rare)]),
+        (AtTheHost, &[("connected", Never), ("refused", Never), ("silent", Always)]),
+        (OtherVantage, &[("connected", Never), ("refused", Rare), ("silent", Always)]),
+    ] },
+    Row { cause: "some-addresses-dead", shows: &[(PortSilent, Sometimes)], says: &[
+        (OtherAddress, &[("works", Always), ("fails", Never), ("only-one", Never)]),
+        (ControlPort, &[("connected", Sometimes), ("refused", Sometimes), ("silent", Mostly), ("unreachable", Rare)]),
+        (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
+    ] },
+    Row { cause: "socket-file-missing", shows: &[(PortSocketMissing, Often)], says: &[
+        (ValueShape, &[("clean", Mostly), ("blank", Rare), ("placeholder", Rare), ("left-out", Often)]),
+    ] },
+    Row { cause: "socket-not-permitted", shows: &[(PortSocketClosed, Always)], says: &[] },
+    Row { cause: "client-resource-exhausted", shows: &[(PortLocalFailure, Always)], says: &[] },
+
     // What answers.
-    Row {
-        cause: "nothing-listening",
-        shows: &[(PortRefused, Often), (PortSocketRefused, Always)],
-        says: &[
-            (
-                ControlPort,
-                &[
-                    ("connected", Often),
-                    ("refused", Mostly),
-                    ("silent", Often),
-                    ("unreachable", Rare),
-                ],
-            ),
-            (
-                TargetPlace,
-                &[("this-machine", Often), ("elsewhere", Mostly)],
-            ),
-            (
-                AtTheHost,
-                &[("connected", Rare), ("refused", Always), ("silent", Rare)],
-            ),
-            (
-                OtherVantage,
-                &[("connected", Rare), ("refused", Always), ("silent", Rare)],
-            ),
-        ],
-    },
-    Row {
-        cause: "wrong-service-on-port",
-        shows: &[
-            (ListenerOther, Always),
-            (ListenerMute, Sometimes),
-            (ListenerClosed, Sometimes),
-            (ListenerRefused, Rare),
-        ],
-        says: &[(
-            AtTheHost,
-            &[("connected", Always), ("refused", Rare), ("silent", Rare)],
-        )],
-    },
-    Row {
-        cause: "server-hung",
-        shows: &[
-            (PortSocketSilent, Always),
-            (PortSilent, Sometimes),
-            (ListenerMute, Sometimes),
-            (LoginMute, Often),
-            (SessionMute, Often),
-        ],
-        says: &[
-            (
-                ControlPort,
-                &[
-                    ("connected", Often),
-                    ("refused", Mostly),
-                    ("silent", Sometimes),
-                    ("unreachable", Rare),
-                ],
-            ),
-            (
-                TargetPlace,
-                &[("this-machine", Often), ("elsewhere", Often)],
-            ),
-            (
-                OtherAddress,
-                &[("works", Rare), ("fails", Mostly), ("only-one", Mostly)],
-            ),
-            (
-                AtTheHost,
-                &[("connected", Rare), ("refused", Rare), ("silent", Always)],
-            ),
-            (
-                OtherVantage,
-                &[("connected", Rare), ("refused", Rare), ("silent", Always)],
-            ),
-            (
-                LaterAgain,
-                &[
-                    ("works", Sometimes),
-                    ("same", Mostly),
-                    ("refused", Sometimes),
-                ],
-            ),
-        ],
-    },
-    Row {
-        cause: "listener-mute",
-        shows: &[(ListenerMute, Mostly)],
-        says: &[],
-    },
-    Row {
-        cause: "server-slow-to-greet",
-        shows: &[(ListenerMute, Sometimes)],
-        says: &[(
-            LaterAgain,
-            &[("works", Often), ("same", Often), ("refused", Rare)],
-        )],
-    },
-    Row {
-        cause: "closes-on-accept",
-        shows: &[(ListenerClosed, Mostly)],
-        says: &[],
-    },
-    Row {
-        cause: "client-blocked-by-server",
-        shows: &[(ListenerClosed, Sometimes)],
-        says: &[],
-    },
-    Row {
-        cause: "server-starting",
-        shows: &[(ListenerNotReady, Often)],
-        says: &[
-            (StateWords, &[("starting", Always), ("stopping", Rare)]),
-            (
-                LaterAgain,
-                &[("works", Mostly), ("same", Often), ("refused", Rare)],
-            ),
-        ],
-    },
-    Row {
-        cause: "server-stopping",
-        shows: &[(ListenerNotReady, Often), (ListenerStopping, Always)],
-        says: &[
-            (StateWords, &[("starting", Rare), ("stopping", Always)]),
-            (
-                LaterAgain,
-                &[
-                    ("works", Sometimes),
-                    ("same", Sometimes),
-                    ("refused", Mostly),
-                ],
-            ),
-        ],
-    },
-    Row {
-        cause: "server-full",
-        shows: &[(ListenerFull, Always)],
-        says: &[],
-    },
-    Row {
-        cause: "pooler-backend-down",
-        shows: &[(LoginMute, Often), (SessionMute, Rare)],
-        says: &[],
-    },
+    Row { cause: "nothing-listening", shows: &[(PortRefused, Often), (PortSocketRefused, Always)], says: &[
+        (ControlPort, &[("connected", Often), ("refused", Mostly), ("silent", Often), ("unreachable", Rare)]),
+        (TargetPlace, &[("this-machine", Often), ("elsewhere", Mostly)]),
+        (AtTheHost, &[("connected", Rare), ("refused", Always), ("silent", Rare)]),
+        (OtherVantage, &[("connected", Rare), ("refused", Always), ("silent", Rare)]),
+    ] },
+    Row { cause: "wrong-service-on-port", shows: &[
+        (ListenerOther, Always), (ListenerMute, Sometimes), (ListenerClosed, Sometimes), (ListenerRefused, Rare),
+    ], says: &[
+        (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
+    ] },
+    Row { cause: "server-hung", shows: &[
+        (PortSocketSilent, Always), (PortSilent, Sometimes), (ListenerMute, Sometimes), (LoginMute, Often), (SessionMute, Often),
+    ], says: &[
+        (ControlPort, &[("connected", Often), ("refused", Mostly), ("silent", Sometimes), ("unreachable", Rare)]),
+        (TargetPlace, &[("this-machine", Often), ("elsewhere", Often)]),
+        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly)]),
+        (AtTheHost, &[("connected", Rare), ("refused", Rare), ("silent", Always)]),
+        (OtherVantage, &[("connected", Rare), ("refused", Rare), ("silent", Always)]),
+        (LaterAgain, &[("works", Sometimes), ("same", Mostly), ("refused", Sometimes)]),
+    ] },
+    Row { cause: "listener-mute", shows: &[(ListenerMute, Mostly)], says: &[] },
+    Row { cause: "server-slow-to-greet", shows: &[(ListenerMute, Sometimes)], says: &[
+        (LaterAgain, &[("works", Often), ("same", Often), ("refused", Rare)]),
+    ] },
+    Row { cause: "closes-on-accept", shows: &[(ListenerClosed, Mostly)], says: &[] },
+    Row { cause: "client-blocked-by-server", shows: &[(ListenerClosed, Sometimes)], says: &[] },
+    Row { cause: "server-starting", shows: &[(ListenerNotReady, Often)], says: &[
+        (StateWords, &[("starting", Always), ("stopping", Rare)]),
+        (LaterAgain, &[("works", Mostly), ("same", Often), ("refused", Rare)]),
+    ] },
+    Row { cause: "server-stopping", shows: &[(ListenerNotReady, Often), (ListenerStopping, Always)], says: &[
+        (StateWords, &[("starting", Rare), ("stopping", Always)]),
+        (LaterAgain, &[("works", Sometimes), ("same", Sometimes), ("refused", Mostly)]),
+    ] },
+    Row { cause: "server-full", shows: &[(ListenerFull, Always)], says: &[] },
+    Row { cause: "pooler-backend-down", shows: &[(LoginMute, Often), (SessionMute, Rare)], says: &[] },
+
     // Encryption.
-    Row {
-        cause: "tls-not-offered",
-        shows: &[(TlsNotOffered, Always)],
-        says: &[],
-    },
-    Row {
-        cause: "tls-required",
-        shows: &[(LoginHostRefused, Often)],
-        says: &[(EncryptionOffer, &[("offered", Always), ("refused", Never)])],
-    },
+    Row { cause: "tls-not-offered", shows: &[(TlsNotOffered, Always)], says: &[] },
+    Row { cause: "tls-required", shows: &[(LoginHostRefused, Often)], says: &[
+        (EncryptionOffer, &[("offered", Always), ("refused", Never)]),
+    ] },
+
     // The sign-in.
-    Row {
-        cause: "password-missing",
-        shows: &[(LoginNoPassword, Always)],
-        says: &[],
-    },
-    Row {
-        cause: "credentials-rejected",
-        shows: &[(LoginCredentials, Often), (LoginIdentity, Rare)],
-        says: &[(
-            ValueShape,
-            &[
-                ("clean", Always),
-                ("blank", Sometimes),
-                ("placeholder", Sometimes),
-                ("left-out", Often),
-            ],
-        )],
-    },
-    Row {
-        cause: "password-has-stray-whitespace",
-        shows: &[(LoginCredentials, Often)],
-        says: &[(
-            ValueShape,
-            &[
-                ("clean", Never),
-                ("blank", Always),
-                ("placeholder", Never),
-                ("left-out", Never),
-            ],
-        )],
-    },
-    Row {
-        cause: "user-unknown",
-        shows: &[(LoginIdentity, Often)],
-        says: &[
-            (ProofBefore, &[("accepted", Rare), ("none-asked", Mostly)]),
-            (
-                RoleWords,
-                &[("no-such-role", Always), ("may-not-sign-in", Rare)],
-            ),
-            (
-                ValueShape,
-                &[
-                    ("clean", Mostly),
-                    ("blank", Rare),
-                    ("placeholder", Rare),
-                    ("left-out", Sometimes),
-                ],
-            ),
-        ],
-    },
-    Row {
-        cause: "login-not-allowed-for-role",
-        shows: &[(LoginIdentity, Often)],
-        says: &[
-            (ProofBefore, &[("accepted", Mostly), ("none-asked", Mostly)]),
-            (
-                RoleWords,
-                &[("no-such-role", Rare), ("may-not-sign-in", Always)],
-            ),
-            (
-                ValueShape,
-                &[
-                    ("clean", Mostly),
-                    ("blank", Rare),
-                    ("placeholder", Rare),
-                    ("left-out", Rare),
-                ],
-            ),
-        ],
-    },
-    Row {
-        cause: "client-host-not-permitted",
-        shows: &[(LoginHostRefused, Often)],
-        says: &[(EncryptionOffer, &[("offered", Often), ("refused", Often)])],
-    },
-    Row {
-        cause: "login-method-unsupported",
-        shows: &[(LoginMethod, Always)],
-        says: &[],
-    },
-    Row {
-        cause: "account-limit-reached",
-        shows: &[(LoginLimit, Always)],
-        says: &[],
-    },
+    Row { cause: "password-missing", shows: &[(LoginNoPassword, Always)], says: &[] },
+    Row { cause: "credentials-rejected", shows: &[(LoginCredentials, Often), (LoginIdentity, Rare)], says: &[
+        (ValueShape, &[("clean", Always), ("blank", Sometimes), ("placeholder", Sometimes), ("left-out", Often)]),
+    ] },
+    Row { cause: "password-has-stray-whitespace", shows: &[(LoginCredentials, Often)], says: &[
+        (ValueShape, &[("clean", Never), ("blank", Always), ("placeholder", Never), ("left-out", Never)]),
+    ] },
+    Row { cause: "user-unknown", shows: &[(LoginIdentity, Often)], says: &[
+        (ProofBefore, &[("accepted", Rare), ("none-asked", Mostly)]),
+        (RoleWords, &[("no-such-role", Always), ("may-not-sign-in", Rare)]),
+        (ValueShape, &[("clean", Mostly), ("blank", Rare), ("placeholder", Rare), ("left-out", Sometimes)]),
+    ] },
+    Row { cause: "login-not-allowed-for-role", shows: &[(LoginIdentity, Often)], says: &[
+        (ProofBefore, &[("accepted", Mostly), ("none-asked", Mostly)]),
+        (RoleWords, &[("no-such-role", Rare), ("may-not-sign-in", Always)]),
+        (ValueShape, &[("clean", Mostly), ("blank", Rare), ("placeholder", Rare), ("left-out", Rare)]),
+    ] },
+    Row { cause: "client-host-not-permitted", shows: &[(LoginHostRefused, Often)], says: &[
+        (EncryptionOffer, &[("offered", Often), ("refused", Often)]),
+    ] },
+    Row { cause: "login-method-unsupported", shows: &[(LoginMethod, Always)], says: &[] },
+    Row { cause: "account-limit-reached", shows: &[(LoginLimit, Always)], says: &[] },
+
     // The session.
-    Row {
-        cause: "database-missing",
-        shows: &[(SessionNoDatabase, Often)],
-        says: &[(
-            ValueShape,
-            &[
-                ("clean", Always),
-                ("blank", Rare),
-                ("placeholder", Rare),
-                ("left-out", Sometimes),
-            ],
-        )],
-    },
-    Row {
-        cause: "database-not-permitted",
-        shows: &[(SessionNotPermitted, Always)],
-        says: &[],
-    },
-    Row {
-        cause: "database-takes-no-connections",
-        shows: &[(SessionDatabaseClosed, Always)],
-        says: &[],
-    },
-    Row {
-        cause: "read-only-instance",
-        shows: &[(SessionReadOnly, Always)],
-        says: &[],
-    },
+    Row { cause: "database-missing", shows: &[(SessionNoDatabase, Often)], says: &[
+        (ValueShape, &[("clean", Always), ("blank", Rare), ("placeholder", Rare), ("left-out", Sometimes)]),
+    ] },
+    Row { cause: "database-not-permitted", shows: &[(SessionNotPermitted, Always)], says: &[] },
+    Row { cause: "database-takes-no-connections", shows: &[(SessionDatabaseClosed, Always)], says: &[] },
+    Row { cause: "read-only-instance", shows: &[(SessionReadOnly, Always)], says: &[] },
 ];

@@ -2,7 +2,8 @@
 
 use std::ops::Range;
 
-use super::{Defect, DefectKind, Excerpt};
+use super::defect::{Defect, DefectKind};
+use super::place::Excerpt;
 use crate::secret::{Blemish, Secret, is_invisible, is_placeholder};
 
 /// Looks at one value and says what is wrong with its form. `span` is where it stands in

@@ -1,6 +1,6 @@
 //! What was seen on the way and is not the cause.
 
-use super::AlsoFound;
+use super::shape::AlsoFound;
 use crate::engine::by_id;
 use crate::fact::{Beyond, Fact};
 use crate::judge::{Evidence, Judgement, Symptom};

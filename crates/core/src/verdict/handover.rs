@@ -1,7 +1,7 @@
 //! The ready paragraph for whoever can fix it: addresses, ports, times in UTC, facts; no
 //! secret.
 
-use super::{Occasion, State};
+use super::shape::{Occasion, State};
 use crate::fact::Fact;
 use crate::judge::{Judgement, PathView};
 use crate::knowledge::causes::{Cause, Owner};

@@ -1,12 +1,12 @@
 //! What to test next, with a command that can be run.
 
-use super::NextTest;
+use super::shape::NextTest;
+use crate::endpoint::Endpoint;
 use crate::fact::Fact;
 use crate::inference::{self, Answers};
 use crate::judge::{Evidence, PathView, Stand, Symptom};
 use crate::knowledge::questions::Question;
 use crate::layer::Layer;
-use crate::order::Endpoint;
 
 /// The most telling open question, and how to answer it.
 pub(super) fn choose(view: &PathView<'_>, symptom: Symptom, answers: &Answers) -> Option<NextTest> {

@@ -3,9 +3,12 @@
 use std::collections::BTreeMap;
 use std::net::{IpAddr, SocketAddr};
 
-use super::SHORT_SILENCE;
+use crate::endpoint::Endpoint;
 use crate::layer::Micros;
-use crate::order::{Endpoint, LineId};
+use crate::order::LineId;
+
+/// Silence after which a control port is tried, and later paths are walked.
+pub const SHORT_SILENCE: Micros = Micros::from_millis(300);
 
 /// How far a path is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -4,11 +4,13 @@ use std::collections::BTreeMap;
 use std::net::SocketAddr;
 
 use chronaxis_core::conversation::{Conversation, Input, Output};
+use chronaxis_core::endpoint::Endpoint;
 use chronaxis_core::fact::{Beyond, Fact, Knocked};
 use chronaxis_core::layer::{Layer, Micros};
-use chronaxis_core::order::{Ended, Endpoint, Event, LineId, Order, Probe, ProbeId};
+use chronaxis_core::order::{Ended, Event, LineId, Order, Probe, ProbeId};
+use chronaxis_core::permit::{Ledger, Permit};
 use chronaxis_core::redact::Redactor;
-use chronaxis_core::walk::{Ledger, Permit, Walk};
+use chronaxis_core::walk::Walk;
 
 use super::{Attempt, NameAnswer, ROUND_TRIP, World};
 use crate::stand_in::{Reaction, Server};

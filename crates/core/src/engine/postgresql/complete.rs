@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use super::password_file::{self, Wanted};
 use super::string::{KEYWORDS, parse_port};
-use crate::engine::{Draft, FileWanted, NotFollowed, Surroundings};
+use crate::engine::spec::{Draft, FileWanted, NotFollowed, Surroundings};
 use crate::fact::Fact;
 use crate::secret::{Blemish, Secret};
 use crate::settings::{Defect, DefectKind, check_value};

@@ -2,121 +2,18 @@
 //! (PostgreSQL documentation, "Connection Strings": keyword/value and URI).
 
 mod keyword_value;
+mod pieces;
 mod uri;
 
-use std::ops::Range;
+use pieces::{Piece, Pieces, SECRETS, subject};
 
-use crate::engine::Draft;
+pub(super) use pieces::KEYWORDS;
+
+use crate::engine::spec::Draft;
 use crate::redact::visible;
 use crate::secret::Secret;
 use crate::settings::{Defect, DefectKind, Excerpt, check_value};
 use crate::told::{Origin, Told};
-
-/// The keywords that the library takes in a string, but for the password.
-pub(super) const KEYWORDS: &[&str] = &[
-    "host",
-    "hostaddr",
-    "port",
-    "dbname",
-    "user",
-    "passfile",
-    "channel_binding",
-    "connect_timeout",
-    "client_encoding",
-    "options",
-    "application_name",
-    "fallback_application_name",
-    "keepalives",
-    "keepalives_idle",
-    "keepalives_interval",
-    "keepalives_count",
-    "tcp_user_timeout",
-    "replication",
-    "gssencmode",
-    "sslmode",
-    "requiressl",
-    "sslnegotiation",
-    "sslcompression",
-    "sslcert",
-    "sslkey",
-    "sslrootcert",
-    "sslcrl",
-    "sslcrldir",
-    "sslsni",
-    "requirepeer",
-    "ssl_min_protocol_version",
-    "ssl_max_protocol_version",
-    "krbsrvname",
-    "gsslib",
-    "gssdelegation",
-    "service",
-    "target_session_attrs",
-    "load_balance_hosts",
-    "require_auth",
-    "sslcertmode",
-];
-
-/// Keywords whose values nobody may see.
-const SECRETS: &[&str] = &["password", "sslpassword", "oauth_client_secret"];
-
-/// One value as it stands in the text.
-struct Piece {
-    key: String,
-    value: String,
-    span: Range<usize>,
-}
-
-/// What a parser found; both forms end here.
-#[derive(Default)]
-struct Pieces {
-    found: Vec<Piece>,
-    /// Byte spans that hold a secret, or may.
-    covered: Vec<Range<usize>>,
-    fault: Option<Fault>,
-}
-
-/// Why parsing ended.
-struct Fault {
-    kind: DefectKind,
-    subject: String,
-    span: Range<usize>,
-    text: String,
-    expected: String,
-    mended: Option<String>,
-}
-
-impl Pieces {
-    fn add(&mut self, key: &str, value: String, span: Range<usize>) {
-        if SECRETS.contains(&key) {
-            self.covered.push(span.clone());
-        }
-        self.found.push(Piece {
-            key: key.to_owned(),
-            value,
-            span,
-        });
-    }
-
-    fn fail(
-        &mut self,
-        kind: DefectKind,
-        subject: &str,
-        span: Range<usize>,
-        text: String,
-        expected: &str,
-    ) {
-        if self.fault.is_none() {
-            self.fault = Some(Fault {
-                kind,
-                subject: subject.to_owned(),
-                span,
-                text,
-                expected: expected.to_owned(),
-                mended: None,
-            });
-        }
-    }
-}
 
 /// Reads a string of either form.
 pub(super) fn read(text: &str, line: Option<u32>) -> Draft {
@@ -174,14 +71,6 @@ fn take(draft: &mut Draft, piece: Piece, text: &str, line: Option<u32>, excerpt:
         draft
             .values
             .insert(piece.key, Told::new(piece.value, origin));
-    }
-}
-
-/// What findings call a keyword's value.
-fn subject(keyword: &str) -> &str {
-    match keyword {
-        "dbname" => "database",
-        other => other,
     }
 }
 

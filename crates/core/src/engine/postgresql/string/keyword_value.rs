@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use super::{KEYWORDS, Pieces, SECRETS};
+use super::pieces::{KEYWORDS, Pieces, SECRETS};
 use crate::redact::visible;
 use crate::settings::{DefectKind, nearest};
 

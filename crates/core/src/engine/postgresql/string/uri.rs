@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use percent_encoding::percent_decode_str;
 
-use super::{KEYWORDS, Pieces, SECRETS, subject};
+use super::pieces::{KEYWORDS, Pieces, SECRETS, subject};
 use crate::redact::visible;
 use crate::settings::{DefectKind, nearest};
 

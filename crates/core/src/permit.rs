@@ -2,8 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use crate::conversation::Withheld;
-use crate::order::Endpoint;
+use crate::endpoint::Endpoint;
 use crate::secret::Secret;
 
 /// Whose sign-ins are counted together.
@@ -44,6 +43,17 @@ impl std::fmt::Debug for Permit {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         write!(f, "Permit({:?})", self.account)
     }
+}
+
+/// Why a secret that was given must not be sent.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Withheld {
+    /// It plainly is a placeholder.
+    Placeholder,
+    /// Another secret was refused for this account in this run.
+    Spent,
+    /// The same secret was refused by this server, for the target of this label.
+    RefusedBefore(String),
 }
 
 /// What became of an account's one try.

@@ -1,0 +1,162 @@
+//! The sign-in: what is proved, by which method, and what is withheld.
+
+use super::super::codec::{self, Asked};
+use super::super::scram;
+use super::{State, Talk};
+use crate::conversation::Output;
+use crate::fact::{Beyond, Fact};
+use crate::layer::{Layer, Micros};
+use crate::permit::Withheld;
+
+impl Talk {
+    pub(super) fn authentication(&mut self, now: Micros, asked: Asked) -> Option<()> {
+        match (&self.state, asked) {
+            (State::Greeting | State::Admission, Asked::Ok) => self.admitted(now),
+            (State::Greeting, Asked::Cleartext) => self.cleartext(now),
+            (State::Greeting, Asked::Md5(salt)) => self.md5(now, salt),
+            (State::Greeting, Asked::Sasl(mechanisms)) => self.sasl(now, &mechanisms),
+            (State::Greeting, Asked::Other(number)) => self.other_method(number),
+            (State::ScramFirst, Asked::SaslContinue(data)) => self.scram_proof(now, &data)?,
+            (State::ScramFinal { signature }, Asked::SaslFinal(data)) => {
+                if signature.as_bytes() == data {
+                    self.state = State::Admission;
+                } else {
+                    self.observe(Layer::Login, Fact::ServerProofWrong);
+                    self.over();
+                }
+            }
+            _ => return None,
+        }
+        Some(())
+    }
+
+    fn asks_password(&mut self, method: &str) {
+        let method = method.to_owned();
+        self.observe(Layer::Login, Fact::PasswordAsked { method });
+    }
+
+    /// Whether the secret may go out now; if not, the reason is noted and the line ends.
+    fn may_prove(&mut self) -> bool {
+        if self.permit.is_some() {
+            return true;
+        }
+        match self.withheld.take() {
+            Some(Withheld::Placeholder) => {
+                self.observe(Layer::Login, Fact::ProofWithheldPlaceholder);
+            }
+            Some(Withheld::Spent) => self.observe(Layer::Login, Fact::ProofWithheldSpent),
+            Some(Withheld::RefusedBefore(by)) => {
+                self.observe(Layer::Login, Fact::RefusedBefore { by });
+            }
+            None => {}
+        }
+        self.over();
+        false
+    }
+
+    fn prove(&mut self, now: Micros, bytes: Vec<u8>, state: State) {
+        self.proof_sent = true;
+        self.observe(Layer::Login, Fact::ProofSent);
+        self.send(now, bytes, state);
+    }
+
+    fn cleartext(&mut self, now: Micros) {
+        self.asks_password("password in clear");
+        if !self.may_prove() {
+            return;
+        }
+        if !self.settings.allow_plaintext {
+            self.observe(Layer::Login, Fact::PlaintextWithheld);
+            return self.over();
+        }
+        let Some(permit) = self.permit.as_mut() else {
+            return;
+        };
+        let bytes = codec::text_message(b'p', permit.spend().expose().as_bytes());
+        self.prove(now, bytes, State::Admission);
+    }
+
+    fn md5(&mut self, now: Micros, salt: [u8; 4]) {
+        self.asks_password("MD5");
+        if !self.may_prove() {
+            return;
+        }
+        let Some(permit) = self.permit.as_mut() else {
+            return;
+        };
+        let answer = scram::md5_answer(&self.settings.user, permit.spend().expose(), salt);
+        let bytes = codec::text_message(b'p', answer.as_bytes());
+        self.prove(now, bytes, State::Admission);
+    }
+
+    fn sasl(&mut self, now: Micros, mechanisms: &[Vec<u8>]) {
+        if !mechanisms.iter().any(|m| m == scram::NAME.as_bytes()) {
+            let methods = self.settings.redactor.bytes(&mechanisms.join(&b' '));
+            self.observe(Layer::Login, Fact::MethodUnsupported { methods });
+            return self.over();
+        }
+        self.asks_password(scram::NAME);
+        if self.may_prove() {
+            let first = scram::client_first(self.settings.seed);
+            let bytes = codec::sasl_first(scram::NAME, first.as_bytes());
+            self.send(now, bytes, State::ScramFirst);
+        }
+    }
+
+    fn scram_proof(&mut self, now: Micros, data: &[u8]) -> Option<()> {
+        let seed = self.settings.seed;
+        let first = match scram::ServerFirst::read(data, seed) {
+            Ok(first) => first,
+            Err(scram::Refused::Malformed) => return None,
+            Err(scram::Refused::TooCostly(iterations)) => {
+                let detail = format!(
+                    "the server asks for {iterations} iterations, more than the {} computed here",
+                    scram::MOST_ITERATIONS
+                );
+                self.beyond(Layer::Login, Beyond::ProofCost, &detail);
+                return Some(());
+            }
+        };
+        let permit = self.permit.as_mut()?;
+        let (message, signature) = scram::client_final(&first, seed, permit.spend().expose());
+        let bytes = codec::message(b'p', message.as_bytes());
+        self.prove(now, bytes, State::ScramFinal { signature });
+        Some(())
+    }
+
+    /// Numbers of the protocol: 2 Kerberos V5, 6 SCM, 7 GSSAPI, 9 SSPI.
+    fn other_method(&mut self, number: u32) {
+        if matches!(number, 7 | 9) {
+            let name = if number == 7 { "GSSAPI" } else { "SSPI" };
+            let detail = format!("the server asks for {name}");
+            return self.beyond(Layer::Login, Beyond::LoginMethod, &detail);
+        }
+        let name = match number {
+            2 => "Kerberos V5".to_owned(),
+            6 => "SCM credentials".to_owned(),
+            other => format!("method number {other}"),
+        };
+        let methods = self.settings.redactor.text(&name);
+        self.observe(Layer::Login, Fact::MethodUnsupported { methods });
+        self.over();
+    }
+
+    fn beyond(&mut self, layer: Layer, what: Beyond, detail: &str) {
+        let detail = self.settings.redactor.text(detail);
+        self.observe(layer, Fact::BeyondUs { what, detail });
+        self.over();
+    }
+
+    fn admitted(&mut self, now: Micros) {
+        if self.proof_sent
+            && let Some(permit) = self.permit.as_mut()
+        {
+            permit.accepted();
+        }
+        let elapsed_us = now.since(self.login_began);
+        self.observe(Layer::Login, Fact::LoggedIn { elapsed_us });
+        self.asked_at = now;
+        self.state = State::SessionStart;
+        self.out.push_back(Output::Await(self.settings.patience));
+    }
+}

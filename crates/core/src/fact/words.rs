@@ -1,0 +1,214 @@
+//! The closed words of which facts are made.
+
+use std::net::IpAddr;
+
+use serde::{Deserialize, Serialize};
+
+use crate::layer::{Layer, Micros};
+use crate::redact::Redacted;
+
+/// What a server's refusal says, in words that no engine owns.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Meaning {
+    /// It is up and takes nobody now: starting, recovering or stopping.
+    NotReady,
+    /// It is going down and ends what it had.
+    Stopping,
+    /// All its places are taken.
+    ServerFull,
+    /// It lacks memory or disk.
+    OutOfResources,
+    /// This address, for this user and database, is not in its rules.
+    HostNotPermitted,
+    /// The proof of identity was refused, without saying why.
+    CredentialsRefused,
+    /// The account's identity was refused: it does not exist, or may not sign in.
+    IdentityRefused,
+    /// A limit of this account or database is reached.
+    AccountLimit,
+    /// It does not speak this version of the protocol, or calls our message malformed.
+    ProtocolRefused,
+    /// It took too long until the sign-in was complete.
+    TooSlow,
+    /// An option that the client sent at the start is not accepted.
+    StartupParameterRefused,
+    /// The database does not exist.
+    DatabaseMissing,
+    /// This user may not use the database.
+    DatabaseNotPermitted,
+    /// The database is switched off for everybody.
+    DatabaseClosed,
+    /// Something broke inside the server.
+    ServerInternal,
+    /// Something else.
+    Other,
+}
+
+impl Meaning {
+    /// The layer to which a refusal of this meaning belongs, at this point of the
+    /// conversation.
+    pub fn layer(self, awaited: Awaited) -> Layer {
+        match self {
+            Meaning::NotReady
+            | Meaning::Stopping
+            | Meaning::ServerFull
+            | Meaning::OutOfResources => Layer::Listener,
+            Meaning::HostNotPermitted
+            | Meaning::CredentialsRefused
+            | Meaning::IdentityRefused
+            | Meaning::AccountLimit
+            | Meaning::TooSlow => Layer::Login,
+            Meaning::StartupParameterRefused
+            | Meaning::DatabaseMissing
+            | Meaning::DatabaseNotPermitted
+            | Meaning::DatabaseClosed => Layer::Session,
+            Meaning::ProtocolRefused | Meaning::ServerInternal | Meaning::Other => match awaited {
+                Awaited::Encryption | Awaited::Greeting => Layer::Listener,
+                Awaited::Challenge | Awaited::Admission => Layer::Login,
+                Awaited::SessionStart | Awaited::QueryAnswer => Layer::Session,
+            },
+        }
+    }
+}
+
+impl Awaited {
+    /// The layer on which it counts if this does not come.
+    pub fn layer(self) -> Layer {
+        Meaning::Other.layer(self)
+    }
+}
+
+/// What the system's resolver says of a name.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum NameTrouble {
+    /// There is no such name.
+    NoSuchName,
+    /// The name exists and has no address of a usable family.
+    NoAddress,
+    /// No resolver gave a usable answer.
+    Failing,
+    /// It could not even be asked for: not a host name.
+    NotAName,
+}
+
+/// An ICMP message that came for a connection attempt (RFC 792, RFC 4443).
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Icmp {
+    /// Its type.
+    #[serde(rename = "type")]
+    pub kind: u8,
+    /// Its code.
+    pub code: u8,
+    /// Who sent it.
+    pub sender: IpAddr,
+}
+
+impl Icmp {
+    /// What it says, in the neutral words of both families.
+    pub fn says(&self) -> Unreach {
+        match (self.sender.is_ipv4(), self.kind, self.code) {
+            (true, 3, 3) | (false, 1, 4) => Unreach::Port,
+            (true, 3, 9 | 10 | 13) | (false, 1, 1 | 5 | 6) => Unreach::Prohibited,
+            (true, 3, 0 | 6 | 11) | (false, 1, 0) => Unreach::Network,
+            (true, 3, 1 | 7 | 8 | 12) | (false, 1, 2 | 3) => Unreach::Host,
+            _ => Unreach::Other,
+        }
+    }
+
+    /// Its name in the standards.
+    pub fn title(&self) -> &'static str {
+        match self.says() {
+            Unreach::Port => "port unreachable",
+            Unreach::Prohibited => "administratively prohibited",
+            Unreach::Network => "network unreachable",
+            Unreach::Host => "host unreachable",
+            Unreach::Other => "destination unreachable",
+        }
+    }
+}
+
+/// What could not be reached, as an ICMP message says it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Unreach {
+    /// The port.
+    Port,
+    /// A rule forbids it.
+    Prohibited,
+    /// The network.
+    Network,
+    /// The host.
+    Host,
+    /// Said in another way.
+    Other,
+}
+
+/// Something that the server's side can do and this program cannot.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Beyond {
+    /// Encrypting the line.
+    Encryption,
+    /// A sign-in method that the client may have and this program lacks.
+    LoginMethod,
+    /// A cost of the password proof over this program's bound.
+    ProofCost,
+}
+
+/// What a knock on a port brought.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Knocked {
+    /// A connection.
+    Connected,
+    /// A refusal by a reset.
+    Refused,
+    /// Nothing.
+    Silent,
+    /// An ICMP message.
+    Unreachable,
+}
+
+/// What the client was waiting for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Awaited {
+    /// The answer whether it encrypts.
+    Encryption,
+    /// The first answer to the start-up message.
+    Greeting,
+    /// A step of the sign-in before anything derived from the secret was sent.
+    Challenge,
+    /// The answer to the proof.
+    Admission,
+    /// The beginning of the session, after the sign-in.
+    SessionStart,
+    /// The answer to the one query.
+    QueryAnswer,
+}
+
+/// Which instance answered, and as whom.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Instance {
+    /// The account in force.
+    pub user: Redacted,
+    /// The account that signed in, where it is another.
+    pub session_user: Redacted,
+    /// The database.
+    pub database: Redacted,
+    /// The server's version.
+    pub version: Redacted,
+    /// The address as the server sees it; none over a socket file.
+    pub address: Option<Redacted>,
+    /// The port as the server sees it; none over a socket file.
+    pub port: Option<u16>,
+    /// Whether it is a replica or still recovering.
+    pub in_recovery: bool,
+    /// When it started, as the server writes it.
+    pub started: Redacted,
+    /// What tells this installation from any other.
+    pub system_identifier: Option<Redacted>,
+    /// The one round trip.
+    pub round_trip_us: Micros,
+}
