@@ -138,6 +138,11 @@ fn joined(
         };
         return LayerJudgement::new(layer, outcome, "");
     };
+    if decided.outcome == Outcome::Unreached
+        && let Some(elsewhere) = reached_elsewhere(layer, paths)
+    {
+        return elsewhere;
+    }
     let mut decided = decided.clone();
     let others = paths.len().saturating_sub(1);
     if layer == Layer::Port && others > 0 {
@@ -157,6 +162,21 @@ fn joined(
         decided.summary.push_str(&word);
     }
     decided
+}
+
+/// What a layer says on another path, where this client does not get that far on the one
+/// that it takes.
+fn reached_elsewhere(layer: Layer, paths: &[JudgedPath]) -> Option<LayerJudgement> {
+    let walked = paths.iter().find(|p| p.walked)?;
+    let judged = walked.layers.iter().find(|l| l.layer == layer)?;
+    let seen = matches!(
+        judged.outcome,
+        Outcome::Ok | Outcome::Caution | Outcome::Fault
+    );
+    seen.then(|| LayerJudgement {
+        summary: format!("{}, by {} only", judged.summary, walked.endpoint),
+        ..judged.clone()
+    })
 }
 
 fn settings_symptom(evidence: Evidence<'_>) -> Option<Symptom> {

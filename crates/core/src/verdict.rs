@@ -16,6 +16,9 @@ use crate::knowledge::causes;
 use crate::knowledge::questions::Question;
 use crate::layer::Layer;
 
+/// Above this a further test before the fix is not worth the time.
+const SURE: f64 = 0.875;
+
 /// A path with the first cause of its own.
 #[derive(Clone, Debug, PartialEq)]
 pub struct PathVerdict {
@@ -124,8 +127,9 @@ fn verdict_of(
     };
     let entry = first.and_then(|c| causes::cause(c.id));
     let symptom = stand.symptom;
+    let unsure = state == State::Undecided || first.is_some_and(|c| c.probability < SURE);
     let next_test = weighed
-        .filter(|_| state == State::Undecided)
+        .filter(|_| unsure)
         .and_then(|(symptom, answers, _)| next_test::choose(view, *symptom, answers))
         .or_else(|| next_test::for_untold(evidence, stand))
         .or_else(|| symptom.and_then(|_| next_test::after_the_fix(evidence)));

@@ -34,7 +34,7 @@ pub(super) fn choose(view: &PathView<'_>, symptom: Symptom, answers: &Answers) -
             Some(port_only(&view.endpoint)),
         ),
         Question::LaterAgain => (
-            "Run it again in a minute. Works: it was starting. Refused: it has stopped.",
+            "Run it again in a minute. Works: it passes by itself. Refused: it has stopped. The same: somebody must look at it.",
             Some(again(view.evidence)),
         ),
         Question::ServerLog => (

@@ -1,0 +1,255 @@
+//! The verdict: joined over the paths by the client's own rule, and in words that can be
+//! acted on.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    reason = "a test that cannot go on says so"
+)]
+
+use std::net::IpAddr;
+
+use chronaxis_core::case::{Case, Vantage};
+use chronaxis_core::engine::recognise;
+use chronaxis_core::layer::{Layer, Micros, Outcome};
+use chronaxis_core::permit::Ledger;
+use chronaxis_core::redact::Redactor;
+use chronaxis_core::verdict::State;
+use chronaxis_core::walk::Walk;
+use chronaxis_lab::scene::{PORT, Scene};
+use chronaxis_lab::stand_in::Service;
+use chronaxis_lab::stand_in::postgresql::Config;
+use chronaxis_lab::world::{Action, NameAnswer, Rule, World};
+
+fn case_of(world: &World, scene: &Scene, until: Layer) -> Case {
+    let target = scene.read(PORT).unwrap();
+    let mut scope = scene.scope();
+    scope.until = until;
+    let redactor = Redactor::new(target.secret.iter().map(|s| &s.value));
+    let mut walk = Walk::new(target, scope, [7; 18], redactor, Micros(0));
+    world.play(&mut walk, &mut Ledger::default(), |_, _| {});
+    let (target, scope, log, touched) = walk.into_log();
+    let vantage = Vantage {
+        host: "deck-4".to_owned(),
+        started: "2026-11-23T06:40:00.000Z".to_owned(),
+        ..Vantage::default()
+    };
+    Case::new(target, scope, &log, &touched, vantage, "test")
+}
+
+fn ip(last: u8) -> IpAddr {
+    IpAddr::from([198, 51, 100, last])
+}
+
+/// A world in which the name has these addresses, each played by what is said of it.
+fn with_addresses(what: &[&str]) -> Case {
+    let addresses: Vec<IpAddr> = (1..).take(what.len()).map(ip).collect();
+    let mut world = World::around("10.8.4.21".parse().unwrap())
+        .name(
+            "quay.osmary.example",
+            NameAnswer::Addresses(addresses.clone()),
+        )
+        .router("203.0.113.1".parse().unwrap(), &[]);
+    let server = || Service::Postgresql(Config::sailings("lantern-oil-42"));
+    for (address, what) in addresses.iter().zip(what) {
+        world = match *what {
+            "works" => world.host(*address, &[], &[(PORT, server())]),
+            "wrong" => {
+                let other = Service::Postgresql(Config::sailings("another"));
+                world.host(*address, &[], &[(PORT, other)])
+            }
+            "silent" => world.host(*address, &[Rule::on(PORT, Action::Drop)], &[]),
+            "refused" => world.host(*address, &[], &[]),
+            "absent" => world,
+            other => panic!("{other}"),
+        };
+    }
+    let scene = chronaxis_lab::scenes::find("dropped").unwrap();
+    case_of(&world, &scene, Layer::Session)
+}
+
+fn gist(case: &Case) -> (State, &str) {
+    (
+        case.verdict.state,
+        case.verdict.symptom.as_deref().unwrap_or("-"),
+    )
+}
+
+#[test]
+fn paths_are_joined_as_the_client_would_meet_them() {
+    use State::{Broken, Undecided, Working};
+    for (addresses, wanted) in [
+        (vec!["works"], (Working, "-")),
+        (vec!["works", "silent"], (Working, "-")),
+        (vec!["refused", "works"], (Working, "-")),
+        (vec!["absent", "works"], (Working, "-")),
+        (vec!["silent", "works"], (Broken, "port/silent")),
+        (vec!["refused", "silent", "works"], (Broken, "port/silent")),
+        (vec!["refused", "refused"], (Undecided, "port/refused")),
+        // A refused password ends it for all addresses of the name.
+        (
+            vec!["wrong", "works"],
+            (Broken, "login/credentials-refused"),
+        ),
+        (
+            vec!["refused", "wrong"],
+            (Broken, "login/credentials-refused"),
+        ),
+    ] {
+        let case = with_addresses(&addresses);
+        assert_eq!(gist(&case), wanted, "{addresses:?}");
+        assert_eq!(case.paths.len(), addresses.len());
+        assert!(case.contacts.sign_ins <= 1, "{addresses:?}");
+    }
+}
+
+#[test]
+fn a_skipped_address_is_a_caution() {
+    let case = with_addresses(&["refused", "works"]);
+    assert_eq!(case.layers[Layer::Port.index()].outcome, Outcome::Caution);
+    let caution = case
+        .also_found
+        .iter()
+        .find(|f| f.id == "address-dead-but-skipped");
+    assert!(caution.unwrap().text.contains("198.51.100.1:5432"));
+    let whole = with_addresses(&["works"]);
+    assert!(
+        whole
+            .also_found
+            .iter()
+            .all(|f| f.id != "address-dead-but-skipped")
+    );
+}
+
+#[test]
+fn each_path_has_its_own_symptom_and_cause() {
+    let case = with_addresses(&["refused", "silent", "works"]);
+    let symptoms: Vec<_> = case.paths.iter().map(|p| p.symptom.as_deref()).collect();
+    assert_eq!(symptoms, [Some("port/refused"), Some("port/silent"), None]);
+    assert_eq!(case.paths[1].cause.as_deref(), Some("some-addresses-dead"));
+    assert_eq!(case.paths[2].cause, None);
+}
+
+#[test]
+fn every_unreached_layer_is_empty() {
+    for scene in chronaxis_lab::scenes::all() {
+        let case = case_of(&scene.world.fresh(), &scene, Layer::Session);
+        assert_eq!(case.layers.len(), 9);
+        for layer in case
+            .layers
+            .iter()
+            .filter(|l| l.outcome == Outcome::Unreached)
+        {
+            assert!(
+                layer.facts.is_empty() && layer.elapsed_us.is_none(),
+                "{} {}",
+                scene.id,
+                layer.layer
+            );
+        }
+        if case.verdict.state == State::Working {
+            assert!(
+                case.layers.iter().all(|l| l.outcome != Outcome::Fault),
+                "{}",
+                scene.id
+            );
+            assert!(case.verdict.cause.is_none() && case.causes.is_empty());
+        }
+    }
+}
+
+/// Whatever command is given to test next reads back as the same connection.
+#[test]
+fn every_next_command_can_be_run() {
+    let mut read_back = 0;
+    for scene in chronaxis_lab::scenes::all() {
+        let case = case_of(&scene.world.fresh(), &scene, Layer::Session);
+        if case.verdict.state == State::Working {
+            continue;
+        }
+        let next = case
+            .verdict
+            .next_test
+            .as_ref()
+            .unwrap_or_else(|| panic!("{}: a next test", scene.id));
+        let Some(command) = &next.command else {
+            continue;
+        };
+        let words = command.strip_prefix("chronaxis diagnose ").expect(command);
+        assert!(!command.contains("lantern"), "{command}");
+        let Some((_, quoted)) = words.split_once('"') else {
+            continue;
+        };
+        let text = quoted.trim_end_matches('"').replace("\\\\", "\\");
+        let read = recognise(&text, None, None).unwrap_or_else(|e| panic!("{text}: {e}"));
+        let target = read
+            .engine
+            .complete(read.draft, &Default::default())
+            .unwrap();
+        assert_eq!(target.ends, case.target.ends, "{}: {text}", scene.id);
+        assert_eq!(target.user, case.target.user, "{}", scene.id);
+        assert_eq!(target.database, case.target.database, "{}", scene.id);
+        read_back += 1;
+    }
+    assert!(read_back > 15, "{read_back}");
+}
+
+#[test]
+fn a_hand_over_has_what_the_other_side_needs_and_no_secret() {
+    for scene in chronaxis_lab::scenes::all() {
+        let case = case_of(&scene.world.fresh(), &scene, Layer::Session);
+        let Some(text) = &case.verdict.handover else {
+            assert!(case.verdict.cause.is_none(), "{}", scene.id);
+            continue;
+        };
+        assert!(
+            text.contains("2026-11-23T06:40:00.000Z"),
+            "{}: the time: {text}",
+            scene.id
+        );
+        assert!(!text.contains("lantern"), "{}: {text}", scene.id);
+        if case.verdict.seen_at == Some(Layer::Port) {
+            assert!(
+                text.contains("from 10.8.4.21") || text.contains("from 127.0.0.1"),
+                "{}: {text}",
+                scene.id
+            );
+            assert!(text.contains(":5432"), "{}: {text}", scene.id);
+        }
+    }
+}
+
+#[test]
+fn an_undecided_verdict_names_its_candidates() {
+    let case = with_addresses(&["refused"]);
+    assert_eq!(case.verdict.state, State::Undecided);
+    for id in ["nothing-listening", "firewall-rejects"] {
+        assert!(
+            case.verdict.headline.contains(id),
+            "{}",
+            case.verdict.headline
+        );
+    }
+    let sum: f64 = case.causes.iter().map(|c| c.probability).sum();
+    assert!((sum - 1.0).abs() < 0.001, "{sum}");
+    let sorted = case
+        .causes
+        .windows(2)
+        .all(|w| w[0].probability >= w[1].probability);
+    assert!(sorted);
+}
+
+#[test]
+fn what_was_not_asked_for_is_untested() {
+    let scene = chronaxis_lab::scenes::find("healthy").unwrap();
+    for until in Layer::ALL {
+        let case = case_of(&scene.world.fresh(), &scene, until);
+        assert_eq!(case.verdict.state, State::Working, "{until}");
+        assert_eq!(case.verdict.as_far_as, until);
+        for layer in case.layers.iter().filter(|l| l.layer > until) {
+            assert_eq!(layer.outcome, Outcome::Untested, "{until}: {}", layer.layer);
+        }
+    }
+}
