@@ -33,7 +33,7 @@ pub(crate) enum Failure {
     StdinEmpty,
     #[error("{path}: {cause}", path = path.display())]
     File { path: PathBuf, cause: io::Error },
-    #[error("{0}: not UTF-8 text; expected a password as UTF-8")]
+    #[error("{0}: not UTF-8 text; expected UTF-8")]
     NotUtf8(String),
     #[error("--save {path}: the file exists and holds no case; it is left as it is. Name another file", path = .0.display())]
     WouldOverwrite(PathBuf),

@@ -1,7 +1,7 @@
 //! What stands around a target: environment, files, account, machine. Read here, judged
 //! in the core.
 
-use std::collections::BTreeMap;
+use std::env::VarError;
 use std::fs;
 use std::io::Read as _;
 use std::os::unix::fs::{MetadataExt as _, PermissionsExt as _};
@@ -80,13 +80,13 @@ pub(crate) fn of_machine(
     mut around: Surroundings,
     engine: &dyn Engine,
     draft: &Draft,
-) -> Surroundings {
-    around.variables = engine
-        .variables()
-        .iter()
-        .filter_map(|name| Some(((*name).to_owned(), std::env::var(name).ok()?)))
-        .collect::<BTreeMap<_, _>>();
-    around.variable_secret = std::env::var(PASSWORD_VARIABLE).ok().map(|text| {
+) -> Result<Surroundings, Failure> {
+    for name in engine.variables() {
+        if let Some(value) = variable(name)? {
+            around.variables.insert((*name).to_owned(), value);
+        }
+    }
+    around.variable_secret = variable(PASSWORD_VARIABLE)?.map(|text| {
         let origin = Origin::Variable {
             name: PASSWORD_VARIABLE.to_owned(),
         };
@@ -109,7 +109,16 @@ pub(crate) fn of_machine(
         .into_iter()
         .filter_map(|wanted| read_file(&wanted.path))
         .collect();
-    around
+    Ok(around)
+}
+
+/// An environment variable, which must be text.
+fn variable(name: &str) -> Result<Option<String>, Failure> {
+    match std::env::var(name) {
+        Ok(value) => Ok(Some(value)),
+        Err(VarError::NotPresent) => Ok(None),
+        Err(VarError::NotUnicode(_)) => Err(Failure::NotUtf8(format!("the variable {name}"))),
+    }
 }
 
 /// A file that a client would read, if it is there and can be read. Only regular files are

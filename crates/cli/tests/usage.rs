@@ -100,6 +100,13 @@ fn arguments_and_input_that_are_no_text_are_refused() {
     );
     assert_eq!(ran.status, 2);
     assert!(ran.stderr.contains("UTF-8"), "{}", ran.stderr);
+    for name in ["CHRONAXIS_PASSWORD", "PGPASSWORD", "PGHOST"] {
+        let value = std::ffi::OsStr::from_bytes(b"\xff");
+        let mut command = chronaxis(home.path());
+        let ran = finish(command.env(name, value).args(["diagnose", "user=x"]));
+        assert_eq!(ran.status, 2);
+        assert!(ran.stderr.contains(name), "{}", ran.stderr);
+    }
     let ran = finish_with(chronaxis(home.path()).args(["diagnose", "-"]), "\n  \n");
     assert_eq!(ran.status, 2);
     assert!(ran.stderr.contains("one a line"), "{}", ran.stderr);

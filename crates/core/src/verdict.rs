@@ -133,9 +133,12 @@ fn verdict_of(
         .and_then(|(symptom, answers, _)| next_test::choose(view, *symptom, answers))
         .or_else(|| next_test::for_untold(evidence, stand))
         .or_else(|| symptom.and_then(|_| next_test::after_the_fix(evidence)));
-    let handover = first
-        .zip(entry)
-        .map(|(_, entry)| handover::paragraph(view, judgement, entry, state, occasion));
+    let named: Vec<&'static causes::Cause> = weighed
+        .iter()
+        .flat_map(|(_, _, weighed)| plausible(weighed))
+        .filter_map(|c| causes::cause(c.id))
+        .collect();
+    let handover = handover::paragraph(view, judgement, &named, state, occasion);
     Verdict {
         state,
         as_far_as: evidence.scope.until,

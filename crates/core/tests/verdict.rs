@@ -232,6 +232,11 @@ fn an_undecided_verdict_names_its_candidates() {
             case.verdict.headline
         );
     }
+    let handover = case.verdict.handover.as_deref().unwrap();
+    assert!(
+        handover.contains("(nothing-listening); or ") && handover.contains("(firewall-rejects)"),
+        "{handover}"
+    );
     let sum: f64 = case.causes.iter().map(|c| c.probability).sum();
     assert!((sum - 1.0).abs() < 0.001, "{sum}");
     let sorted = case

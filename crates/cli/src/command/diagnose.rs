@@ -179,7 +179,7 @@ fn targets(args: &Diagnose) -> Result<Vec<Target>, Failure> {
         let number = index + 1;
         let read =
             recognise(&text, line, engine).map_err(|cause| Failure::Target { number, cause })?;
-        let around = surroundings::of_machine(options.clone(), read.engine, &read.draft);
+        let around = surroundings::of_machine(options.clone(), read.engine, &read.draft)?;
         let target = read
             .engine
             .complete(read.draft, &around)

@@ -10,10 +10,11 @@ use crate::layer::{Layer, Outcome};
 pub(super) fn paragraph(
     view: &PathView<'_>,
     judgement: &Judgement,
-    cause: &Cause,
+    causes: &[&'static Cause],
     state: State,
     occasion: &Occasion,
-) -> String {
+) -> Option<String> {
+    let cause = causes.first()?;
     let mut sentences = vec![opening(view, occasion)];
     let faults = judgement
         .layers
@@ -28,19 +29,24 @@ pub(super) fn paragraph(
     }
     sentences.extend(network_facts(view, cause));
     sentences.extend(server_facts(view, cause));
-    let likely = if state == State::Broken {
-        "This points to"
-    } else {
-        "Most likely"
-    };
-    sentences.push(format!(
-        "{likely}: {} ({})",
-        cause.headline.trim_end_matches('.'),
-        cause.id
-    ));
-    let mut text = sentences.join(" ");
-    text.push('.');
-    text
+    sentences.push(conclusion(causes, state));
+    Some(sentences.join(" "))
+}
+
+/// What it points to; where several causes are left, all of them.
+fn conclusion(causes: &[&'static Cause], state: State) -> String {
+    let named: Vec<String> = causes
+        .iter()
+        .map(|c| format!("{} ({})", c.headline.trim_end_matches('.'), c.id))
+        .collect();
+    match (state, named.as_slice()) {
+        (State::Broken, [first, ..]) => format!("This points to: {first}."),
+        (_, [only]) => format!("Most likely: {only}."),
+        (_, several) => format!(
+            "From here it cannot be told which: {}.",
+            several.join("; or ")
+        ),
+    }
 }
 
 fn opening(view: &PathView<'_>, occasion: &Occasion) -> String {
