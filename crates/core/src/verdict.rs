@@ -228,7 +228,9 @@ fn shown_causes(weighed: &Weighed) -> (Vec<ShownCause>, Vec<RuledOut>) {
                 .collect()
         };
         let against = moved(|f| f < 1.0);
+        // The honest rest stays in the running, however small: nothing can rule it out.
         if candidate.probability < 0.01
+            && candidate.id != causes::SOMETHING_ELSE
             && let Some(worst) = against.first()
         {
             ruled_out.push(RuledOut {

@@ -137,6 +137,11 @@ fn every_unreached_layer_is_empty() {
     for scene in chronaxis_lab::scenes::all() {
         let case = case_of(&scene.world.fresh(), &scene, Layer::Session);
         assert_eq!(case.layers.len(), 9);
+        assert!(
+            case.ruled_out.iter().all(|r| r.id != "something-else"),
+            "{}",
+            scene.id
+        );
         for layer in case
             .layers
             .iter()
