@@ -20,7 +20,6 @@ use crate::permit::{Account, Ledger, Permit, Withheld};
 use crate::redact::Redactor;
 use crate::secret::Blemish;
 use crate::target::{End, ShownTarget, Target};
-use crate::told::Origin;
 use paths::{Path, Paths};
 
 pub use paths::SHORT_SILENCE;
@@ -477,12 +476,4 @@ impl Walk {
         });
         self.orders.extend(stops);
     }
-}
-
-/// Whether the secret came from the command line, where others can read it.
-pub fn secret_is_exposed(target: &Target) -> bool {
-    matches!(
-        target.secret.as_ref().map(|s| &s.origin),
-        Some(Origin::Target { .. })
-    )
 }

@@ -1,7 +1,6 @@
 //! What is real in the tests: whether it must be there, and a tally of what ran.
 
 use std::io::Write as _;
-use std::path::Path;
 
 /// Whether a missing real part is a failure (`CHRONAXIS_REAL=require`).
 fn required() -> bool {
@@ -37,12 +36,4 @@ pub fn tally(kind: &str, case: &str) {
 /// Whether the tests run as root.
 pub fn is_root() -> bool {
     nix::unistd::geteuid().is_root()
-}
-
-/// The first of these programs that exists.
-pub fn program(candidates: &[&str]) -> Option<String> {
-    candidates
-        .iter()
-        .find(|p| Path::new(p).exists())
-        .map(|p| (*p).to_owned())
 }
