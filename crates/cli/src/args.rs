@@ -9,7 +9,7 @@ use clap::{Args, Parser, Subcommand, ValueEnum};
 ///
 /// Walks the way layer by layer (settings, bundle, name, route, port, listener, tls,
 /// login, session) and names the likely cause: how sure, why, what it is not, who can fix
-/// it. It changes nothing and tries a password at most once per server and account.
+/// it. It changes nothing and risks at most one failed sign-in per server and account.
 #[derive(Debug, Parser)]
 #[command(
     name = "chronaxis",

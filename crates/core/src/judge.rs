@@ -106,9 +106,15 @@ fn join(paths: &[JudgedPath]) -> (Stand, Option<usize>) {
     if let Some(walked) = walked {
         return stand_of(paths, walked);
     }
-    // None connected: the one that got furthest, the client's first among equals.
-    let reach = |p: &JudgedPath| p.stand.symptom.map_or(Layer::Session, Symptom::layer);
-    let furthest = (0..paths.len()).max_by_key(|i| (paths.get(*i).map(reach), usize::MAX - i));
+    // None connected: of those that failed, the one that got furthest, the client's first
+    // among equals; before any has failed, the client's first.
+    let furthest = paths
+        .iter()
+        .enumerate()
+        .filter_map(|(i, p)| Some((p.stand.symptom?.layer(), usize::MAX - i, i)))
+        .max()
+        .map(|(_, _, i)| i)
+        .or((!paths.is_empty()).then_some(0));
     furthest.map_or((Stand::default(), None), |i| stand_of(paths, i))
 }
 

@@ -321,10 +321,13 @@ impl Walk {
             return;
         };
         let stop = self.scope.until;
-        let (permit, withheld) = match self.ask_permit(ledger, &endpoint) {
-            _ if stop < Layer::Login => (None, None),
-            Ok(permit) => (permit, None),
-            Err(withheld) => (None, Some(withheld)),
+        let (permit, withheld) = if stop < Layer::Login {
+            (None, None)
+        } else {
+            match self.ask_permit(ledger, &endpoint) {
+                Ok(permit) => (permit, None),
+                Err(withheld) => (None, Some(withheld)),
+            }
         };
         let probe = Probe::Advance {
             line,

@@ -105,6 +105,14 @@ fn paths_are_joined_as_the_client_would_meet_them() {
     }
 }
 
+/// Not every address of a long name is tried; what was not tried says nothing.
+#[test]
+fn a_name_with_very_many_addresses_is_judged_by_those_tried() {
+    let case = with_addresses(&["silent"; 20]);
+    assert_eq!(gist(&case), (State::Broken, "port/silent"));
+    assert_eq!(case.contacts.lines, 16 * 4);
+}
+
 #[test]
 fn a_skipped_address_is_a_caution() {
     let case = with_addresses(&["refused", "works"]);

@@ -278,3 +278,19 @@ fn a_permit_is_given_once_and_comes_back() {
         "another account has its own"
     );
 }
+
+#[test]
+fn a_walk_that_stops_before_the_sign_in_takes_no_permit() {
+    let scene = scene("healthy");
+    let mut ledger = Ledger::default();
+    for until in [Layer::Tls, Layer::Session] {
+        let target = scene.read(PORT).unwrap();
+        let mut scope = scene.scope();
+        scope.until = until;
+        let mut walk = Walk::new(target, scope, [7; 18], Redactor::default(), Micros(0));
+        let world = scene.world.fresh();
+        world.play(&mut walk, &mut ledger, |_, _| {});
+        let signed_in = u32::from(until == Layer::Session);
+        assert_eq!(world.counted.now().sessions, signed_in, "{until}");
+    }
+}
