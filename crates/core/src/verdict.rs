@@ -3,6 +3,7 @@
 mod also_found;
 mod handover;
 mod next_test;
+mod remedy;
 mod shape;
 
 pub use shape::{
@@ -149,24 +150,10 @@ fn verdict_of(
         probability: first.map(|c| round(c.probability)),
         headline: headline(evidence, judgement, state, first, weighed),
         owner: entry.and_then(|e| e.owner),
-        fix: fix(evidence, entry),
+        fix: remedy::fix(evidence, entry),
         handover,
         next_test,
     }
-}
-
-fn fix(evidence: Evidence<'_>, entry: Option<&causes::Cause>) -> Vec<String> {
-    let mut out: Vec<String> = entry
-        .into_iter()
-        .flat_map(|e| e.fix.iter().map(|f| (*f).to_owned()))
-        .collect();
-    if let Some(origin) = entry.and_then(|e| also_found::origin(evidence, e.id)) {
-        out.insert(0, format!("The value comes from {}.", origin.shown()));
-    }
-    if let Some(mended) = entry.and_then(|e| also_found::mended(evidence, e.id)) {
-        out.insert(0, format!("Write it as: {mended}"));
-    }
-    out
 }
 
 fn headline(

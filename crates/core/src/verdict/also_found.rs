@@ -1,5 +1,6 @@
 //! What was seen on the way and is not the cause.
 
+use super::remedy::cause_of;
 use super::shape::AlsoFound;
 use crate::engine::by_id;
 use crate::fact::{Beyond, Fact};
@@ -7,7 +8,7 @@ use crate::judge::{Evidence, Judgement, Symptom};
 use crate::knowledge::causes::CAUTIONS;
 use crate::layer::Layer;
 use crate::secret::Blemish;
-use crate::settings::{Defect, DefectKind};
+use crate::settings::Defect;
 use crate::told::Origin;
 
 fn caution(id: &str, layer: Layer, detail: &str) -> AlsoFound {
@@ -112,40 +113,4 @@ fn is_the_cause(defect: &Defect, judgement: &Judgement) -> bool {
         Layer::Session => defect.subject == "database",
         _ => false,
     }
-}
-
-fn cause_of(defect: &Defect) -> &'static str {
-    match (defect.kind, defect.subject.as_str()) {
-        (DefectKind::StrayWhitespace, "password") => "password-has-stray-whitespace",
-        (DefectKind::Unreadable, _) => "settings-unreadable",
-        (DefectKind::SchemeUnknown, _) => "scheme-unknown",
-        (DefectKind::Missing, _) => "setting-missing",
-        (DefectKind::Placeholder, _) => "placeholder-left-in",
-        (DefectKind::StrayWhitespace, _) => "stray-whitespace",
-        (DefectKind::NotEscaped, _) => "character-not-escaped",
-    }
-}
-
-/// The mended text of the defect that is this cause.
-pub(super) fn mended(evidence: Evidence<'_>, id: &str) -> Option<String> {
-    evidence.facts().find_map(|(_, fact)| match fact {
-        Fact::SettingDefect(defect) if cause_of(defect) == id => defect.mended.clone(),
-        _ => None,
-    })
-}
-
-/// Where the value comes from whose defect is this cause.
-pub(super) fn origin<'a>(evidence: Evidence<'a>, id: &str) -> Option<&'a Origin> {
-    let subject = evidence.facts().find_map(|(_, fact)| match fact {
-        Fact::SettingDefect(defect) if !defect.stops && cause_of(defect) == id => {
-            Some(defect.subject.as_str())
-        }
-        _ => None,
-    })?;
-    let field = if subject == "password" {
-        "secret"
-    } else {
-        subject
-    };
-    evidence.target.origins.get(field)
 }

@@ -1,0 +1,60 @@
+//! What to do about a cause.
+
+use crate::fact::Fact;
+use crate::judge::Evidence;
+use crate::knowledge::causes::Cause;
+use crate::settings::{Defect, DefectKind};
+use crate::told::Origin;
+
+/// What to do about a cause: where the value at fault stands, how it should read, and what
+/// the catalogue says.
+pub(super) fn fix(evidence: Evidence<'_>, entry: Option<&Cause>) -> Vec<String> {
+    let mut out: Vec<String> = entry
+        .into_iter()
+        .flat_map(|e| e.fix.iter().map(|f| (*f).to_owned()))
+        .collect();
+    if let Some(origin) = entry.and_then(|e| origin(evidence, e.id)) {
+        out.insert(0, format!("The value comes from {}.", origin.shown()));
+    }
+    if let Some(mended) = entry.and_then(|e| mended(evidence, e.id)) {
+        out.insert(0, format!("Write it as: {mended}"));
+    }
+    out
+}
+
+/// The cause that a defect of the settings would be.
+pub(super) fn cause_of(defect: &Defect) -> &'static str {
+    match (defect.kind, defect.subject.as_str()) {
+        (DefectKind::StrayWhitespace, "password") => "password-has-stray-whitespace",
+        (DefectKind::Unreadable, _) => "settings-unreadable",
+        (DefectKind::SchemeUnknown, _) => "scheme-unknown",
+        (DefectKind::Missing, _) => "setting-missing",
+        (DefectKind::Placeholder, _) => "placeholder-left-in",
+        (DefectKind::StrayWhitespace, _) => "stray-whitespace",
+        (DefectKind::NotEscaped, _) => "character-not-escaped",
+    }
+}
+
+/// The mended text of the defect that is this cause.
+fn mended(evidence: Evidence<'_>, id: &str) -> Option<String> {
+    evidence.facts().find_map(|(_, fact)| match fact {
+        Fact::SettingDefect(defect) if cause_of(defect) == id => defect.mended.clone(),
+        _ => None,
+    })
+}
+
+/// Where the value comes from whose defect is this cause.
+fn origin<'a>(evidence: Evidence<'a>, id: &str) -> Option<&'a Origin> {
+    let subject = evidence.facts().find_map(|(_, fact)| match fact {
+        Fact::SettingDefect(defect) if !defect.stops && cause_of(defect) == id => {
+            Some(defect.subject.as_str())
+        }
+        _ => None,
+    })?;
+    let field = if subject == "password" {
+        "secret"
+    } else {
+        subject
+    };
+    evidence.target.origins.get(field)
+}
