@@ -67,7 +67,8 @@ pub(crate) struct Demo {
 /// Exit status: 0 working, 1 broken, 3 undecided, 2 wrong use, 70 a defect of chronaxis.
 #[derive(Args, Debug)]
 pub(crate) struct Diagnose {
-    /// What to look into: a URL, key=value pairs, HOST:PORT with --engine, or - for stdin
+    /// What to look into: a URL (JDBC too), key=value pairs, HOST:PORT with --engine, or -
+    /// for stdin
     ///
     /// One target a line on stdin. A password in a target on the command line stands in
     /// the process list; better - or one of the password options.
@@ -114,6 +115,18 @@ pub(crate) struct Diagnose {
     #[arg(long)]
     pub(crate) allow_plaintext: bool,
 
+    /// Try at most three repaired forms of a refused password: outer blanks off, quotes
+    /// off, percent escapes decoded
+    ///
+    /// Each only where the given password shows that defect, and only after it was
+    /// refused; each may be one more failed sign-in.
+    #[arg(long)]
+    pub(crate) try_repairs: bool,
+
+    /// Print every look-up, line, sign-in and query that would be made, and make none
+    #[arg(long, conflicts_with_all = ["save", "verbose", "quiet"])]
+    pub(crate) dry_run: bool,
+
     /// The form of the output
     #[arg(long, value_enum, value_name = "FORM", default_value_t = Output::Text)]
     pub(crate) output: Output,
@@ -130,9 +143,9 @@ pub(crate) struct Diagnose {
     #[arg(long)]
     pub(crate) plain: bool,
 
-    /// Show all facts and every contact
-    #[arg(short, long, conflicts_with = "quiet")]
-    pub(crate) verbose: bool,
+    /// Show all facts and every contact; twice: a trace log on stderr too
+    #[arg(short, long, conflicts_with = "quiet", action = clap::ArgAction::Count)]
+    pub(crate) verbose: u8,
 
     /// Show the verdict line only
     #[arg(short, long)]
@@ -146,6 +159,8 @@ pub(crate) enum Output {
     Text,
     /// The case, one JSON object a target
     Json,
+    /// For a ticket or a wiki page
+    Markdown,
 }
 
 /// Shows the catalogue of causes: what each looks like, how it is told apart, who fixes it

@@ -27,6 +27,8 @@ pub(crate) enum Failure {
         "the target - and --password-stdin both want standard input; put the password into a file (--password-file) or into CHRONAXIS_PASSWORD"
     )]
     StdinTwice,
+    #[error("--dry-run has text only; leave --output out, or make it text")]
+    DryRunForm,
     #[error("standard input: {0}")]
     Stdin(#[source] io::Error),
     #[error("standard input holds no target; expected one a line")]

@@ -2,7 +2,9 @@
 
 pub(crate) mod catalogue;
 pub(crate) mod json;
+pub(crate) mod markdown;
 pub(crate) mod page;
+pub(crate) mod plan;
 pub(crate) mod progress;
 pub(crate) mod scenes;
 pub(crate) mod text;

@@ -8,7 +8,7 @@ use std::os::unix::fs::{MetadataExt as _, PermissionsExt as _};
 use std::path::Path;
 
 use chronaxis_core::case::Vantage;
-use chronaxis_core::engine::{Draft, Engine, FileSeen, Surroundings};
+use chronaxis_core::engine::{Draft, Engine, FileSeen, FileWanted, Surroundings};
 use chronaxis_core::secret::Secret;
 use chronaxis_core::told::{Origin, Told};
 use nix::unistd::{User, geteuid};
@@ -104,11 +104,21 @@ pub(crate) fn of_machine(
         "/tmp"
     };
     around.socket_folder = folder.to_owned();
-    around.files = engine
-        .files(draft, &around)
-        .into_iter()
-        .filter_map(|wanted| read_file(&wanted.path))
-        .collect();
+    // A file may name another one: ask again until nothing new is wanted.
+    loop {
+        let wanted = engine.files(draft, &around);
+        let new: Vec<&FileWanted> = wanted
+            .iter()
+            .filter(|w| !around.files_wanted.contains(w))
+            .collect();
+        if new.is_empty() {
+            around.files_wanted = wanted;
+            break;
+        }
+        let seen: Vec<FileSeen> = new.into_iter().filter_map(read_file).collect();
+        around.files.extend(seen);
+        around.files_wanted.extend(wanted);
+    }
     Ok(around)
 }
 
@@ -123,18 +133,19 @@ fn variable(name: &str) -> Result<Option<String>, Failure> {
 
 /// A file that a client would read, if it is there and can be read. Only regular files are
 /// opened: a pipe or device could hold us up, or change.
-fn read_file(path: &str) -> Option<FileSeen> {
+fn read_file(wanted: &FileWanted) -> Option<FileSeen> {
+    let path = &wanted.path;
     let found = fs::metadata(path).ok()?;
     let regular = found.is_file();
     let mode = found.permissions().mode();
-    let closed = mode & 0o077 == 0;
+    let closed = !wanted.private || mode & 0o077 == 0;
     let text = if regular && closed && found.size() <= LONGEST_FILE {
         String::from_utf8_lossy(&fs::read(path).ok()?).into_owned()
     } else {
         String::new()
     };
     Some(FileSeen {
-        path: path.to_owned(),
+        path: path.clone(),
         mode,
         regular,
         text,

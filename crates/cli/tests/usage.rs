@@ -50,10 +50,15 @@ fn wrong_use_says_what_where_and_what_was_expected() {
             "does not speak it",
         ),
         (
-            vec!["diagnose", "host=a,b user=x password=sea-glass-7"],
-            "several hosts",
+            vec!["diagnose", "jdbc:mysql://a/b?password=sea-glass-7"],
+            "does not speak it",
         ),
-        (vec!["diagnose", "service=sailings"], "service names"),
+        (vec!["diagnose", "host=a require_auth=none"], "require_auth"),
+        (
+            vec!["diagnose", url, "--dry-run", "--output", "json"],
+            "--dry-run has text only",
+        ),
+        (vec!["diagnose", url, "--dry-run", "-v"], "cannot be used"),
         (vec![url], "chronaxis diagnose TARGET"),
         (vec!["causes", "firewall-drop"], "nearest: firewall-drops"),
         (vec!["lab", "start", "dropped"], "simulated network only"),

@@ -1,6 +1,7 @@
 //! The case: all of a run in one JSON document, the only thing that commands hand to each
 //! other. The types of the document stand apart from those of the domain.
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
@@ -20,7 +21,7 @@ pub const FORMAT: &str = "chronaxis-case";
 pub const VERSION: u32 = 1;
 
 /// The machine from which the facts were made.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct Vantage {
     /// Its name.
     pub host: String,
@@ -35,7 +36,7 @@ pub struct Vantage {
 }
 
 /// One layer of the document.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct CaseLayer {
     /// Which.
     pub layer: Layer,
@@ -51,7 +52,7 @@ pub struct CaseLayer {
 }
 
 /// One path of the document.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct CasePath {
     /// Its address; a socket file's path.
     pub address: String,
@@ -69,7 +70,7 @@ pub struct CasePath {
 }
 
 /// One layer of a path.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct PathLayer {
     /// Which.
     pub layer: Layer,
@@ -78,7 +79,7 @@ pub struct PathLayer {
 }
 
 /// What the run touched.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct Contacts {
     /// Questions to name service.
     pub lookups: u32,
@@ -93,7 +94,7 @@ pub struct Contacts {
 }
 
 /// What one server saw of it.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct ServerContacts {
     /// Its address; a socket file's path.
     pub address: String,
@@ -106,7 +107,7 @@ pub struct ServerContacts {
 }
 
 /// The document.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct Case {
     /// `chronaxis-case`.
     pub format: String,
@@ -317,7 +318,9 @@ fn contacts(log: &[Observation], touched: &Touched) -> Contacts {
                 };
                 server(&mut contacts.servers, &endpoint).sign_ins += 1;
             }
-            Some(Fact::SessionReady) => contacts.sessions += 1,
+            Some(Fact::SessionReady | Fact::RepairTried { accepted: true, .. }) => {
+                contacts.sessions += 1;
+            }
             _ => {}
         }
     }

@@ -4,6 +4,8 @@
 //! `handle` once, then `poll` until it gives `None`, and so on. Whatever a server sends,
 //! a conversation ends in a fact.
 
+use std::fmt;
+
 use crate::fact::{Beyond, Fact};
 use crate::layer::{Layer, Micros};
 use crate::permit::{Permit, Withheld};
@@ -41,7 +43,7 @@ pub enum Input<'a> {
 }
 
 /// What the edge is asked to do for a line.
-#[derive(Debug, PartialEq, Eq)]
+#[derive(PartialEq, Eq)]
 pub enum Output {
     /// Send these bytes.
     Send(Vec<u8>),
@@ -55,6 +57,20 @@ pub enum Output {
     Rest(Layer),
     /// The line is done with: close it.
     Over,
+}
+
+impl fmt::Debug for Output {
+    /// Of the bytes only their number: they may be derived from a secret, or be it.
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Output::Send(bytes) => write!(f, "Send({} bytes)", bytes.len()),
+            Output::Secure => f.write_str("Secure"),
+            Output::Observe(layer, fact) => write!(f, "Observe({layer}, {fact:?})"),
+            Output::Await(span) => write!(f, "Await({span})"),
+            Output::Rest(layer) => write!(f, "Rest({layer})"),
+            Output::Over => f.write_str("Over"),
+        }
+    }
 }
 
 /// The client's half of a protocol.

@@ -30,6 +30,14 @@ impl Endpoint {
         }
     }
 
+    /// Its port.
+    pub fn port(&self) -> Option<u16> {
+        match self {
+            Endpoint::Tcp(to) => Some(to.port()),
+            Endpoint::Socket(_) => None,
+        }
+    }
+
     /// Its address.
     pub fn ip(&self) -> Option<IpAddr> {
         match self {

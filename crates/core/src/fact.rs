@@ -6,16 +6,18 @@ pub use words::{Awaited, Beyond, Icmp, Instance, Knocked, Meaning, NameTrouble, 
 
 use std::net::{IpAddr, SocketAddr};
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
 use crate::layer::{Layer, Micros};
 use crate::redact::Redacted;
+use crate::secret::Repair;
 use crate::settings::Defect;
 
 /// One thing that was seen. The tag and the names of the fields are part of the case's
 /// format; units stand in the names.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(tag = "fact", rename_all = "kebab-case")]
 pub enum Fact {
     /// The settings were read: how many values were given, and how many are defaults.
@@ -83,6 +85,9 @@ pub enum Fact {
         elapsed_us: Micros,
         /// This side of it; none for a socket file.
         from: Option<SocketAddr>,
+        /// How often the first packet had to be sent again, where the system tells.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        retransmits: Option<u32>,
     },
     /// The connection was refused.
     PortRefused {
@@ -126,12 +131,30 @@ pub enum Fact {
         /// The system's error name.
         error: String,
     },
-    /// The control port of this host was tried, and this came of it.
+    /// Another port of this host was tried, and this came of it.
     ControlPort {
         /// What came.
         answer: Knocked,
         /// Time it took.
         elapsed_us: Micros,
+    },
+
+    /// What this machine's own table of sockets says of the port, where it is a port of
+    /// this machine.
+    LocalListener {
+        /// Whether a socket listens there.
+        listening: bool,
+        /// How many connections wait in its queue for the program to take them.
+        waiting: u32,
+    },
+    /// What the system counted on a line until it ended or rested.
+    LineMeasured {
+        /// Its smoothed round trip.
+        round_trip_us: Micros,
+        /// Packets that had to be sent again, the first one among them.
+        retransmits: u32,
+        /// Packets of ours that the other side has not confirmed.
+        unconfirmed: u32,
     },
 
     /// The server spoke the protocol.
@@ -222,6 +245,13 @@ pub enum Fact {
         /// The label of the target that was refused.
         by: String,
     },
+    /// A repaired form of the refused secret was tried, as the user had asked.
+    RepairTried {
+        /// Which form.
+        repair: Repair,
+        /// Whether the server let it in.
+        accepted: bool,
+    },
     /// The server could not prove that it knows the password too.
     ServerProofWrong,
     /// The server let the client in.
@@ -244,7 +274,7 @@ pub enum Fact {
 }
 
 /// What a fact is about.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct Subject {
     /// A name that was looked up.
     #[serde(skip_serializing_if = "Option::is_none", default)]

@@ -122,6 +122,10 @@ fn chance(row: Option<&Row>, question: Question, word: &str) -> f64 {
     if sum > 0.0 { weight / sum } else { usual }
 }
 
+fn speaks_on(row: Option<&Row>, question: Question) -> bool {
+    row.is_some_and(|r| r.says.iter().any(|(q, _)| *q == question))
+}
+
 fn posterior<'w>(
     contenders: &[Contender<'_>],
     answers: impl Iterator<Item = (Question, &'w str)> + Clone,
@@ -139,12 +143,14 @@ fn posterior<'w>(
 }
 
 /// How an answer compares under this cause and under all others together, weighed as the
-/// symptom alone weighs them.
+/// symptom alone weighs them. Only where the cause says something on the question: that
+/// an answer put out a rival is a reason against the rival.
 fn reasons(contender: &Contender<'_>, all: &[Contender<'_>], answers: &Answers) -> Vec<Reason> {
     let others = || all.iter().filter(|c| c.id != contender.id);
     let total: f64 = others().map(|c| c.prior).sum();
     let mut out: Vec<Reason> = answers
         .iter()
+        .filter(|(question, _)| speaks_on(contender.row, **question))
         .filter_map(|(question, answer)| {
             let own = chance(contender.row, *question, answer.word);
             let theirs: f64 = others()

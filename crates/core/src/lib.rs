@@ -8,6 +8,8 @@
 //! Nothing in this crate opens a socket, reads a file, a clock, the environment or a
 //! random source: all of these are parameters.
 
+#![forbid(unsafe_code)]
+
 pub mod case;
 pub mod conversation;
 pub mod endpoint;

@@ -29,6 +29,12 @@ pub enum Probe {
         /// Where.
         to: SocketAddr,
     },
+    /// Read what this machine's own table of sockets says of a port: whether anything
+    /// listens there, and how many connections wait in its queue.
+    LocalListener {
+        /// The port, at an address of this machine.
+        to: SocketAddr,
+    },
     /// Look for the way, connect, and hold the conversation up to where it rests.
     Open {
         /// The line's name from now on.
@@ -56,6 +62,7 @@ impl fmt::Debug for Probe {
         match self {
             Probe::LookUp { name } => write!(f, "LookUp({name})"),
             Probe::Knock { to } => write!(f, "Knock({to})"),
+            Probe::LocalListener { to } => write!(f, "LocalListener({to})"),
             Probe::Open { line, to, .. } => write!(f, "Open({line:?}, {to})"),
             Probe::Advance { line, stop, .. } => write!(f, "Advance({line:?}, {stop})"),
         }

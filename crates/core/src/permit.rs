@@ -1,8 +1,12 @@
-//! The leave to try a secret: at most one failed sign-in per server and account in a run.
+//! What the targets of a run share: the leave to try a secret (at most one failed sign-in
+//! per server and account), and the control ports that were tried already.
 
 use std::collections::BTreeMap;
+use std::net::SocketAddr;
 
 use crate::endpoint::Endpoint;
+use crate::fact::Knocked;
+use crate::layer::Micros;
 use crate::secret::Secret;
 
 /// Whose sign-ins are counted together.
@@ -61,13 +65,22 @@ enum Entry {
     /// A line holds the permit.
     Out,
     /// It was refused, or not answered.
-    Refused { secret: Secret, label: String },
+    Refused {
+        secret: Secret,
+        label: String,
+        repairs: u32,
+    },
 }
 
-/// What all targets of a run share: who may still try a secret where.
+/// Most repaired forms of a refused secret that are tried, where the user asks for it.
+const MOST_REPAIRS: u32 = 3;
+
+/// What all targets of a run share: who may still try a secret where, and what control
+/// ports gave.
 #[derive(Default)]
 pub struct Ledger {
     entries: BTreeMap<Account, Entry>,
+    knocks: BTreeMap<SocketAddr, (Knocked, Micros)>,
 }
 
 impl Ledger {
@@ -85,6 +98,7 @@ impl Ledger {
             Some(Entry::Refused {
                 secret: tried,
                 label,
+                ..
             }) if tried == secret => {
                 return Err(Withheld::RefusedBefore(label.clone()));
             }
@@ -101,7 +115,26 @@ impl Ledger {
         })
     }
 
-    /// Takes a permit back. Unspent, or spent with success, it costs nothing.
+    /// Asks for the leave to try a repaired form of a secret that was refused for this
+    /// account. There are at most three in a run.
+    pub fn ask_repair(&mut self, account: &Account, repaired: &Secret) -> Option<Permit> {
+        match self.entries.get_mut(account) {
+            Some(Entry::Refused { repairs, label, .. }) if *repairs < MOST_REPAIRS => {
+                *repairs += 1;
+                Some(Permit {
+                    account: account.clone(),
+                    label: label.clone(),
+                    secret: repaired.clone(),
+                    spent: false,
+                    accepted: false,
+                })
+            }
+            _ => None,
+        }
+    }
+
+    /// Takes a permit back. Unspent, or spent with success, it costs nothing; a repaired
+    /// form leaves the entry of the original as it is.
     pub fn settle(&mut self, permit: Permit) {
         let Permit {
             account,
@@ -110,11 +143,36 @@ impl Ledger {
             spent,
             accepted,
         } = permit;
+        if matches!(self.entries.get(&account), Some(Entry::Refused { .. })) {
+            return;
+        }
         if spent && !accepted {
-            self.entries
-                .insert(account, Entry::Refused { secret, label });
+            let entry = Entry::Refused {
+                secret,
+                label,
+                repairs: 0,
+            };
+            self.entries.insert(account, entry);
         } else {
             self.entries.remove(&account);
         }
+    }
+
+    /// Keeps what a knock on a control port gave.
+    pub fn keep_knock(&mut self, to: SocketAddr, answer: Knocked, elapsed: Micros) {
+        self.knocks.insert(to, (answer, elapsed));
+    }
+
+    /// What another target's knock on a port of this host gave: on this very port, or, for
+    /// telling whether the host is up, on any other.
+    pub fn known_knock(
+        &self,
+        to: SocketAddr,
+        any_port: bool,
+    ) -> Option<(SocketAddr, Knocked, Micros)> {
+        self.knocks
+            .iter()
+            .find(|(known, _)| **known == to || (any_port && known.ip() == to.ip()))
+            .map(|(known, (answer, elapsed))| (*known, *answer, *elapsed))
     }
 }

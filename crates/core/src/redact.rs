@@ -5,6 +5,7 @@ use std::fmt::Write as _;
 
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD_NO_PAD;
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::secret::Secret;
@@ -21,7 +22,7 @@ const LONGEST_KEPT: usize = 1000;
 
 /// Text that came from a peer or a system, with secrets masked and with control and
 /// bidirectional characters made visible. Only a [`Redactor`] makes one.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(transparent)]
 pub struct Redacted(String);
 

@@ -2,6 +2,7 @@
 
 use std::fmt;
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use zeroize::{Zeroize, ZeroizeOnDrop};
 
@@ -27,6 +28,72 @@ impl Secret {
     }
 }
 
+/// A repaired form of a secret: each only for a defect that the original shows.
+#[derive(
+    Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, JsonSchema,
+)]
+#[serde(rename_all = "kebab-case")]
+pub enum Repair {
+    /// Outer blanks, line ends and invisible characters off.
+    BlanksOff,
+    /// Surrounding quotes off.
+    QuotesOff,
+    /// Percent escapes decoded (RFC 3986, section 2.1).
+    PercentDecoded,
+}
+
+impl Repair {
+    /// It in words, for people.
+    pub fn title(self) -> &'static str {
+        match self {
+            Repair::BlanksOff => "without the outer blanks",
+            Repair::QuotesOff => "without the quotes round it",
+            Repair::PercentDecoded => "with its percent escapes decoded",
+        }
+    }
+}
+
+impl Secret {
+    /// The repaired forms that this secret's visible defects suggest, at most three; none
+    /// that is empty or the same as the original.
+    pub fn repairs(&self) -> Vec<(Repair, Secret)> {
+        let shape = self.shape();
+        let blank = |c: char| c.is_whitespace() || is_invisible(c);
+        let bare = self.0.trim_matches(blank);
+        let unquoted = || {
+            let mut inner = bare.chars();
+            inner.next();
+            inner.next_back();
+            inner.as_str().to_owned()
+        };
+        let decoded = || {
+            percent_encoding::percent_decode_str(&self.0)
+                .decode_utf8()
+                .map(String::from)
+                .unwrap_or_default()
+        };
+        let edged = shape.has(Blemish::LeadingBlank)
+            || shape.has(Blemish::TrailingBlank)
+            || shape.has(Blemish::Invisible);
+        let mut out = Vec::new();
+        let mut offer = |repair, text: String| {
+            if !text.is_empty() && text != self.0 {
+                out.push((repair, Secret::new(text)));
+            }
+        };
+        if edged {
+            offer(Repair::BlanksOff, bare.to_owned());
+        }
+        if is_quoted(bare) {
+            offer(Repair::QuotesOff, unquoted());
+        }
+        if shape.has(Blemish::PercentEncoded) {
+            offer(Repair::PercentDecoded, decoded());
+        }
+        out
+    }
+}
+
 impl fmt::Debug for Secret {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str("Secret(hidden)")
@@ -34,7 +101,7 @@ impl fmt::Debug for Secret {
 }
 
 /// A visible defect of a password's form.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Blemish {
     /// Nothing at all.
@@ -54,7 +121,7 @@ pub enum Blemish {
 }
 
 /// A secret's shape: all that is ever shown of it.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct Shape {
     /// Length in characters.
     pub characters: usize,

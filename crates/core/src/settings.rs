@@ -3,7 +3,9 @@
 mod checks;
 mod defect;
 mod place;
+mod ports;
 
 pub use checks::{check_value, nearest};
 pub use defect::{Defect, DefectKind};
 pub use place::{Excerpt, Place};
+pub use ports::{check_port, usual_port_meant};

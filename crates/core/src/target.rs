@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 use std::fmt;
 use std::net::IpAddr;
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::fact::Fact;
@@ -12,7 +13,9 @@ use crate::settings::Defect;
 use crate::told::{Origin, Told};
 
 /// The protocol spoken.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[derive(
+    Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, JsonSchema,
+)]
 #[serde(rename_all = "kebab-case")]
 pub enum EngineId {
     /// PostgreSQL's protocol, version 3.
@@ -37,11 +40,18 @@ impl EngineId {
 
 /// The client family whose rules the verdict follows: which address it takes first, what
 /// it does by default, what it falls back to, what it trusts.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum ClientId {
-    /// PostgreSQL's own C library.
+    /// PostgreSQL's own C library, and every driver built on it.
+    #[default]
     Libpq,
+    /// PostgreSQL's JDBC driver.
+    Pgjdbc,
+    /// An asynchronous driver for Python that speaks the protocol itself.
+    Asyncpg,
+    /// A driver in plain Python that speaks the protocol itself.
+    Pg8000,
 }
 
 impl ClientId {
@@ -49,12 +59,15 @@ impl ClientId {
     pub fn as_str(self) -> &'static str {
         match self {
             ClientId::Libpq => "libpq",
+            ClientId::Pgjdbc => "pgjdbc",
+            ClientId::Asyncpg => "asyncpg",
+            ClientId::Pg8000 => "pg8000",
         }
     }
 }
 
 /// Where a target is to be found.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(untagged)]
 pub enum End {
     /// A host, by name or address, and a port.
@@ -63,6 +76,9 @@ pub enum End {
         host: String,
         /// TCP port.
         port: u16,
+        /// The address to dial instead of asking for the name's, where one is told.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        address: Option<IpAddr>,
     },
     /// A socket file on this machine.
     Socket {
@@ -74,19 +90,28 @@ pub enum End {
 impl fmt::Display for End {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
-            End::Host { host, port } if host.contains(':') => write!(f, "[{host}]:{port}"),
-            End::Host { host, port } => write!(f, "{host}:{port}"),
+            End::Host { host, port, .. } if host.contains(':') => write!(f, "[{host}]:{port}"),
+            End::Host { host, port, .. } => write!(f, "{host}:{port}"),
             End::Socket { socket } => f.write_str(socket),
         }
     }
 }
 
 impl End {
-    /// The address, where the host is one and no name.
-    pub fn literal(&self) -> Option<IpAddr> {
+    /// The address that is dialled without asking any name service, if there is one: told
+    /// beside the name, or in its place.
+    pub fn dialled_address(&self) -> Option<IpAddr> {
         match self {
-            End::Host { host, .. } => host.parse().ok(),
+            End::Host { host, address, .. } => address.or_else(|| host.parse().ok()),
             End::Socket { .. } => None,
+        }
+    }
+
+    /// The name that has to be looked up, if there is one.
+    pub fn name(&self) -> Option<&str> {
+        match self {
+            End::Host { host, .. } if self.dialled_address().is_none() => Some(host),
+            _ => None,
         }
     }
 }
@@ -144,7 +169,7 @@ impl Target {
 }
 
 /// A secret by its shape.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct ShownSecret {
     /// Whether there is one.
     pub present: bool,
@@ -169,7 +194,7 @@ impl ShownSecret {
 }
 
 /// A target in the form in which it is shown, saved and judged: without the secret.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct ShownTarget {
     /// What outputs call this connection.
     pub label: String,

@@ -1,9 +1,10 @@
 //! A value that the client was told, and who told it.
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 /// Where a value came from, so that a finding can point to the place to edit.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(tag = "source", rename_all = "kebab-case")]
 pub enum Origin {
     /// The target itself, as typed on the command line.

@@ -1,6 +1,7 @@
 //! The verdict: what follows from the judgement and the weights, in words.
 
 mod also_found;
+mod described;
 mod handover;
 mod next_test;
 mod remedy;
@@ -58,7 +59,8 @@ pub fn assess(evidence: Evidence<'_>, occasion: &Occasion) -> Assessment {
         (symptom, answers, weighed)
     });
     let paths = path_verdicts(evidence, &judgement);
-    let also_found = also_found::collect(evidence, &judgement);
+    let first = weighed.as_ref().and_then(|(_, _, w)| w.candidates.first());
+    let also_found = also_found::collect(evidence, &judgement, first.map(|c| c.id));
     let verdict = verdict_of(evidence, &judgement, &view, weighed.as_ref(), occasion);
     let (causes, ruled_out) = match &weighed {
         Some((_, _, weighed)) => shown_causes(weighed),

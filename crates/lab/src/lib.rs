@@ -4,6 +4,8 @@
 //! never a fact. The same world is played on loopback ports by [`harbour`] or in memory by
 //! [`world`].
 
+#![forbid(unsafe_code)]
+
 pub mod harbour;
 pub mod scene;
 pub mod scenes;

@@ -43,6 +43,8 @@ pub struct Scene {
     pub world: World,
     /// Where it can be played.
     pub stage: Stage,
+    /// Whether repaired forms of the password may be tried.
+    pub repairs: bool,
     /// What must be concluded.
     pub expected: Expected,
     /// What the world may see of the diagnosis, at most and at least.
@@ -87,6 +89,7 @@ impl Scene {
             patience_us,
             deadline_us: Micros::from_millis(15_000),
             allow_plaintext: false,
+            try_repairs: self.repairs,
         }
     }
 

@@ -97,6 +97,7 @@ fn here(
         target: usual_target(),
         world: World::around(HERE).host(HERE, &[], &ports),
         stage: Stage::Loopback,
+        repairs: false,
         expected,
         counts,
     }

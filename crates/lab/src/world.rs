@@ -4,10 +4,10 @@
 mod play;
 
 use std::collections::BTreeMap;
-use std::net::IpAddr;
+use std::net::{IpAddr, SocketAddr};
 use std::sync::Arc;
 
-use chronaxis_core::fact::{Icmp, NameTrouble};
+use chronaxis_core::fact::{Fact, Icmp, NameTrouble};
 use chronaxis_core::layer::Micros;
 
 use crate::stand_in::{Counted, Service};
@@ -159,6 +159,20 @@ impl World {
         World {
             counted: Arc::new(Counted::default()),
             ..self.clone()
+        }
+    }
+
+    /// What the client's own table of sockets says of a port of its own.
+    fn local_listener(&self, to: SocketAddr) -> Fact {
+        let host = self.hosts.iter().find(|h| h.address == to.ip());
+        let service = host.and_then(|h| h.ports.get(&to.port()));
+        let waiting = match service {
+            Some(Service::Hung) => 2,
+            _ => 0,
+        };
+        Fact::LocalListener {
+            listening: service.is_some(),
+            waiting,
         }
     }
 

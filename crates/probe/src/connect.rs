@@ -14,6 +14,7 @@ use crate::clock::Clock;
 use crate::error_queue;
 use crate::errors::{errno, name};
 use crate::line::Stream;
+use crate::sockopt;
 
 /// The address from which this machine would send to another. Connecting a datagram
 /// socket asks the routing table and sends nothing.
@@ -58,10 +59,14 @@ async fn connect_tcp(to: SocketAddr, clock: Clock) -> (Option<Stream>, Fact) {
         .or_else(|| stream.take_error().unwrap_or_else(Some))
         .or_else(|| stream.peer_addr().err());
     match failed {
-        None => (
-            Some(Stream::Tcp(stream)),
-            Fact::PortConnected { elapsed_us, from },
-        ),
+        None => {
+            let fact = Fact::PortConnected {
+                elapsed_us,
+                from,
+                retransmits: sockopt::tcp_info(&stream).map(|i| i.retransmits),
+            };
+            (Some(Stream::Tcp(stream)), fact)
+        }
         Some(error) => {
             let icmp = error_queue::icmp(&stream);
             (None, refusal(&error, elapsed_us, from, icmp))
@@ -122,6 +127,7 @@ async fn connect_socket(path: &str, clock: Clock) -> (Option<Stream>, Fact) {
             let fact = Fact::PortConnected {
                 elapsed_us,
                 from: None,
+                retransmits: None,
             };
             return (Some(Stream::Socket(stream)), fact);
         }

@@ -15,6 +15,7 @@ use tokio::time::timeout_at;
 use crate::clock::Clock;
 use crate::connect;
 use crate::line::Line;
+use crate::local;
 use crate::look_up;
 
 enum Message {
@@ -85,6 +86,7 @@ impl Edge {
     }
 
     fn start(&mut self, probe: ProbeId, what: Probe, until: Micros) {
+        tracing::debug!(probe = probe.0, ?what, until_us = until.0, "started");
         let report = Report {
             probe,
             until,
@@ -94,6 +96,12 @@ impl Edge {
         let handle = match what {
             Probe::LookUp { name } => self.tasks.spawn(report.look_up(name)),
             Probe::Knock { to } => self.tasks.spawn(report.knock(to)),
+            Probe::LocalListener { to } => {
+                if let Some(fact) = local::listener(to) {
+                    report.observed(Layer::Port, fact);
+                }
+                return report.ended(Ended::Done, None);
+            }
             Probe::Open { line, to, talk } => self.tasks.spawn(report.open(line, to, talk)),
             Probe::Advance {
                 line,
@@ -147,6 +155,7 @@ struct Report {
 
 impl Report {
     fn observed(&self, layer: Layer, fact: Fact) {
+        tracing::debug!(probe = self.probe.0, %layer, ?fact, "observed");
         let event = Event::Observed {
             probe: self.probe,
             layer,
@@ -156,6 +165,7 @@ impl Report {
     }
 
     fn ended(&self, how: Ended, permit: Option<chronaxis_core::permit::Permit>) {
+        tracing::debug!(probe = self.probe.0, ?how, "ended");
         let event = Event::Ended {
             probe: self.probe,
             how,
@@ -222,12 +232,17 @@ impl Report {
     async fn converse(self, id: LineId, mut line: Line, first: Input<'_>) {
         let sender = self.sender.clone();
         let probe = self.probe;
-        let mut observe = move |layer, fact| {
+        let mut observe = move |layer: Layer, fact: Fact| {
+            tracing::debug!(probe = probe.0, %layer, ?fact, "observed");
             let _ = sender.send(Message::Event(Event::Observed { probe, layer, fact }));
         };
         let how = line
             .carry_on(first, self.clock, self.until, &mut observe)
             .await;
+        let opening = matches!(how, Ended::Resting(Layer::Port));
+        if let Some(measured) = line.stream.measured().filter(|_| !opening) {
+            self.observed(Layer::Port, measured);
+        }
         let permit = line.talk.give_back();
         if matches!(how, Ended::Resting(_)) {
             let _ = self.sender.send(Message::Kept(id, line));

@@ -7,7 +7,9 @@ mod drive;
 mod error_queue;
 mod errors;
 mod line;
+mod local;
 mod look_up;
+mod sockopt;
 
 pub use clock::Clock;
 pub use drive::run;

@@ -12,6 +12,7 @@ use tokio::net::{TcpStream, UnixStream};
 use tokio::time::timeout_at;
 
 use crate::clock::Clock;
+use crate::sockopt;
 
 /// The socket.
 pub(crate) enum Stream {
@@ -32,6 +33,21 @@ impl Stream {
             Stream::Tcp(stream) => stream.write_all(bytes).await,
             Stream::Socket(stream) => stream.write_all(bytes).await,
         }
+    }
+}
+
+impl Stream {
+    /// What the system counted on it.
+    pub(crate) fn measured(&self) -> Option<Fact> {
+        let Stream::Tcp(stream) = self else {
+            return None;
+        };
+        let info = sockopt::tcp_info(stream)?;
+        Some(Fact::LineMeasured {
+            round_trip_us: Micros(info.round_trip_us.into()),
+            retransmits: info.retransmits,
+            unconfirmed: info.unconfirmed,
+        })
     }
 }
 
@@ -56,6 +72,7 @@ impl Line {
         let mut buffer = [0u8; 4096];
         loop {
             while let Some(output) = self.talk.poll() {
+                tracing::trace!(?output);
                 match output {
                     Output::Send(bytes) => {
                         // A failed write says less than what can still be read.

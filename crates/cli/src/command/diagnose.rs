@@ -9,14 +9,15 @@ use chronaxis_core::judge::Scope;
 use chronaxis_core::layer::{Layer, Micros};
 use chronaxis_core::permit::Ledger;
 use chronaxis_core::redact::Redactor;
+use chronaxis_core::secret::Secret;
 use chronaxis_core::target::{EngineId, Target};
 use chronaxis_core::verdict::State;
-use chronaxis_core::walk::Walk;
+use chronaxis_core::walk::{self, Walk};
 use chronaxis_probe::Clock;
 
 use crate::args::{Diagnose, Output};
 use crate::error::Failure;
-use crate::render::{self, progress::Progress, text};
+use crate::render::{self, markdown, plan, progress::Progress, text};
 use crate::surroundings;
 
 /// Longest list of targets on standard input.
@@ -28,11 +29,14 @@ pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
     }
     let targets = targets(args)?;
     let scope = scope(args);
-    let redactor = Redactor::new(
-        targets
-            .iter()
-            .filter_map(|t| t.secret.as_ref().map(|s| &s.value)),
-    );
+    if args.dry_run {
+        return dry_run(args, &targets, &scope);
+    }
+    if args.verbose > 1 {
+        trace();
+    }
+    let secrets = secrets(&targets);
+    let redactor = Redactor::new(&secrets);
     let runtime = surroundings::runtime()?;
     let mut ledger = Ledger::default();
     let several = targets.len() > 1;
@@ -55,6 +59,44 @@ pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
     Ok(worst(&cases))
 }
 
+/// Every secret of the run, and every repaired form of one: none may be shown.
+fn secrets(targets: &[Target]) -> Vec<Secret> {
+    let given = targets
+        .iter()
+        .filter_map(|t| Some(&t.secret.as_ref()?.value));
+    given
+        .flat_map(|secret| {
+            let repaired = secret.repairs().into_iter().map(|(_, repaired)| repaired);
+            repaired.chain([secret.clone()])
+        })
+        .collect()
+}
+
+/// Says what would be done, and does none of it.
+fn dry_run(args: &Diagnose, targets: &[Target], scope: &Scope) -> Result<u8, Failure> {
+    if args.output != Output::Text {
+        return Err(Failure::DryRunForm);
+    }
+    let mut out = render::out(args.plain);
+    for (number, target) in targets.iter().enumerate() {
+        if number > 0 {
+            writeln!(out)?;
+        }
+        plan::steps(&mut out, &target.shown(), &walk::plan(target, scope))?;
+    }
+    out.flush()?;
+    Ok(0)
+}
+
+/// From now on every order and event is written to standard error.
+fn trace() {
+    tracing_subscriber::fmt()
+        .with_writer(std::io::stderr)
+        .with_max_level(tracing_subscriber::filter::LevelFilter::TRACE)
+        .with_ansi(false)
+        .init();
+}
+
 /// How one case is shown while it grows and once it is there.
 struct View<'a> {
     args: &'a Diagnose,
@@ -67,12 +109,17 @@ impl View<'_> {
         self.args.output == Output::Text && !self.args.quiet
     }
 
+    fn verbose(&self) -> bool {
+        self.args.verbose > 0
+    }
+
     fn finished(&self, case: &Case) -> Result<(), Failure> {
         let mut out = render::out(self.args.plain);
         match self.args.output {
             Output::Json => render::json::case(&mut out, case, self.several)?,
             Output::Text if self.args.quiet => text::quiet(&mut out, case)?,
-            Output::Text => text::verdict(&mut out, case, self.args.verbose)?,
+            Output::Text => text::verdict(&mut out, case, self.verbose())?,
+            Output::Markdown => markdown::case(&mut out, case, self.first)?,
         }
         out.flush()?;
         Ok(())
@@ -111,7 +158,7 @@ async fn walk_one(
                     &mut render::out(view.args.plain),
                     walk,
                     layer,
-                    view.args.verbose,
+                    view.verbose(),
                 )
             });
         }
@@ -147,6 +194,7 @@ fn scope(args: &Diagnose) -> Scope {
         patience_us: Micros(args.patience),
         deadline_us: Micros(args.deadline),
         allow_plaintext: args.allow_plaintext,
+        try_repairs: args.try_repairs,
     }
 }
 

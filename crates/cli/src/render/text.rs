@@ -11,7 +11,7 @@ use chronaxis_core::layer::{Layer, Micros, Outcome};
 use chronaxis_core::redact::visible;
 use chronaxis_core::settings::{Defect, Place};
 use chronaxis_core::target::ShownTarget;
-use chronaxis_core::verdict::{Moved, ShownCause, State};
+use chronaxis_core::verdict::{Moved, RuledOut, ShownCause, State};
 use chronaxis_core::walk::Walk;
 use textwrap::{Options, wrap};
 
@@ -259,7 +259,7 @@ fn weights(out: &mut impl Write, case: &Case) -> io::Result<()> {
     let first = if named { candidates.next() } else { None };
     let speaks = first.is_some_and(|c| !c.speaks_for.is_empty() || !c.against.is_empty());
     let others: Vec<&ShownCause> = candidates.collect();
-    if speaks || !others.is_empty() || !case.ruled_out.is_empty() {
+    if speaks || !others.is_empty() || case.ruled_out.iter().any(is_worth_a_word) {
         writeln!(out)?;
     }
     if let Some(first) = first {
@@ -283,10 +283,19 @@ fn weights(out: &mut impl Write, case: &Case) -> io::Result<()> {
     Ok(())
 }
 
+/// Nobody wonders about a slip of the port that is none, or about an address that is not
+/// there; the case keeps them.
+pub(super) fn is_worth_a_word(ruled: &RuledOut) -> bool {
+    !matches!(
+        ruled.because.question.as_str(),
+        "port-number" | "other-address"
+    )
+}
+
 /// The causes that are out, those together that are out for the same reason.
 fn ruled_out(case: &Case) -> Vec<(Vec<&str>, &str)> {
     let mut out: Vec<(Vec<&str>, &str)> = Vec::new();
-    for ruled in &case.ruled_out {
+    for ruled in case.ruled_out.iter().filter(|r| is_worth_a_word(r)) {
         let text = ruled.because.text.as_str();
         match out.iter_mut().find(|(_, reason)| *reason == text) {
             Some((ids, _)) => ids.push(&ruled.id),

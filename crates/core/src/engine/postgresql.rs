@@ -5,11 +5,12 @@ pub mod codes;
 mod complete;
 mod password_file;
 pub mod scram;
+mod service_file;
 mod string;
 mod talk;
 
 use crate::conversation::Conversation;
-use crate::target::{EngineId, Target};
+use crate::target::{EngineId, ShownTarget, Target};
 
 use super::spec::{Draft, Engine, FileWanted, NotFollowed, Surroundings, TalkPlan};
 
@@ -25,8 +26,28 @@ impl Engine for Postgresql {
         &["postgresql", "postgres"]
     }
 
+    fn drivers(&self) -> Vec<&'static str> {
+        string::DRIVERS.iter().map(|(name, _)| *name).collect()
+    }
+
+    fn jdbc_name(&self) -> &'static str {
+        "postgresql"
+    }
+
+    fn query(&self) -> &'static str {
+        talk::QUERY
+    }
+
     fn usual_port(&self) -> u16 {
-        5432
+        string::USUAL_PORT
+    }
+
+    fn start_parameters(&self, target: &ShownTarget) -> Vec<&'static str> {
+        talk::parameters(target)
+            .into_iter()
+            .map(|(key, _)| key)
+            .filter(|key| !matches!(*key, "user" | "database"))
+            .collect()
     }
 
     fn administrators(&self) -> &'static [&'static str] {

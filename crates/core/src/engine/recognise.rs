@@ -60,13 +60,13 @@ pub fn recognise(
         return Err(NotATarget::Empty);
     }
     let shown = || visible(&mask_connection_text(bare.trim()));
+    if let Some(rest) = bare.strip_prefix("jdbc:") {
+        let name = rest.split([':', '?']).next().unwrap_or_default();
+        return by_jdbc_name(text, name, line);
+    }
     if let Some(scheme) = scheme_of(bare) {
         return by_scheme(text, scheme, line, engine).ok_or_else(|| {
-            let known = scheme.to_ascii_lowercase();
-            if NOT_YET.contains(&known.as_str())
-                || known.contains('+')
-                || known.starts_with("jdbc:")
-            {
+            if is_not_yet(scheme) {
                 NotATarget::NotYet(visible(scheme))
             } else {
                 NotATarget::SchemeFarOff(shown())
@@ -117,14 +117,30 @@ fn by_scheme(
             .iter()
             .flat_map(|e| e.schemes().iter().map(move |s| (*e, *s)))
     };
-    if let Some((engine, _)) = known().find(|(_, s)| *s == scheme) {
-        let draft = engine.read(text, line);
-        return Some(Recognised { engine, draft });
-    }
-    let low = scheme.to_ascii_lowercase();
-    if NOT_YET.contains(&low.as_str()) || low.contains('+') || low.starts_with("jdbc:") {
+    if is_not_yet(scheme) {
         return None;
     }
+    let (base, driver) = match scheme.split_once('+') {
+        Some((base, driver)) => (base, Some(driver)),
+        None => (scheme, None),
+    };
+    if let Some((engine, _)) = known().find(|(_, s)| *s == base) {
+        let drivers = engine.drivers();
+        let meant = match driver {
+            Some(driver) if !drivers.contains(&driver) => {
+                nearest(driver, drivers.iter().copied()).or(drivers.first().copied())
+            }
+            _ => None,
+        };
+        return Some(match meant {
+            None => Recognised {
+                engine,
+                draft: engine.read(text, line),
+            },
+            Some(meant) => misspelt(text, scheme, &format!("{base}+{meant}"), engine, line),
+        });
+    }
+    let low = base.to_ascii_lowercase();
     let near = nearest(&low, known().map(|(_, s)| s).chain(["psql", "pgsql", "pg"]));
     let engine = match (near, asked) {
         (Some(near), _) => known()
@@ -133,11 +149,56 @@ fn by_scheme(
         (None, Some(id)) => by_id(id),
         (None, None) => return None,
     };
-    let meant = match near {
+    let mut meant = match near {
         Some(near) if known().any(|(_, s)| s == near) => near,
         _ => engine.schemes().first().copied().unwrap_or_default(),
-    };
-    Some(misspelt(text, scheme, meant, engine, line))
+    }
+    .to_owned();
+    if let Some(driver) = driver.filter(|d| engine.drivers().contains(d)) {
+        meant = format!("{meant}+{driver}");
+    }
+    Some(misspelt(text, scheme, &meant, engine, line))
+}
+
+/// Whether a scheme is of an engine that this version does not speak.
+fn is_not_yet(scheme: &str) -> bool {
+    let low = scheme.to_ascii_lowercase();
+    let base = low.split('+').next().unwrap_or_default();
+    NOT_YET.contains(&low.as_str()) || NOT_YET.contains(&base)
+}
+
+/// `jdbc:NAME:…`. A JDBC driver takes its own name only, not the other schemes of its
+/// engine.
+fn by_jdbc_name(text: &str, name: &str, line: Option<u32>) -> Result<Recognised, NotATarget> {
+    let own = |e: &&&'static dyn Engine| e.jdbc_name() == name;
+    if let Some(engine) = ENGINES.iter().find(own) {
+        let draft = engine.read(text, line);
+        return Ok(Recognised {
+            engine: *engine,
+            draft,
+        });
+    }
+    if is_not_yet(name) {
+        return Err(NotATarget::NotYet(visible(&format!("jdbc:{name}"))));
+    }
+    let names = ENGINES
+        .iter()
+        .flat_map(|e| e.schemes().iter().copied().chain([e.jdbc_name()]));
+    let near = nearest(&name.to_ascii_lowercase(), names);
+    let engine = near.and_then(|near| {
+        let of_it = |e: &&&'static dyn Engine| e.jdbc_name() == near || e.schemes().contains(&near);
+        ENGINES.iter().find(of_it)
+    });
+    match engine {
+        Some(engine) => {
+            let scheme = format!("jdbc:{name}");
+            let meant = format!("jdbc:{}", engine.jdbc_name());
+            Ok(misspelt(text, &scheme, &meant, *engine, line))
+        }
+        None => Err(NotATarget::SchemeFarOff(visible(&mask_connection_text(
+            text.trim(),
+        )))),
+    }
 }
 
 /// Reads a text as if its scheme were spelt right, and notes that it is not.
@@ -157,7 +218,11 @@ fn misspelt(
         subject: "scheme".to_owned(),
         stops: true,
         text: format!("the scheme \"{}\" is not known", visible(scheme)),
-        expected: format!("{meant}://"),
+        expected: if meant.starts_with("jdbc:") {
+            format!("{meant}:")
+        } else {
+            format!("{meant}://")
+        },
         place: Some(Excerpt::new(&masked, Vec::new()).mark(span)),
         mended: Some(visible(&mask_connection_text(&format!("{meant}{rest}")))),
     };

@@ -7,7 +7,7 @@ use crate::endpoint::Endpoint;
 use crate::redact::Redactor;
 use crate::secret::Secret;
 use crate::settings::Defect;
-use crate::target::{EngineId, Target};
+use crate::target::{ClientId, EngineId, ShownTarget, Target};
 use crate::told::{Origin, Told};
 
 /// What an engine has to bring.
@@ -18,8 +18,20 @@ pub trait Engine: Sync {
     /// The URL schemes that mean it.
     fn schemes(&self) -> &'static [&'static str];
 
+    /// The drivers that may stand behind a scheme and a plus sign.
+    fn drivers(&self) -> Vec<&'static str>;
+
+    /// What stands behind `jdbc:` in the URLs of its JDBC driver.
+    fn jdbc_name(&self) -> &'static str;
+
+    /// The one query that is asked in a session, as it is sent.
+    fn query(&self) -> &'static str;
+
     /// Its usual port.
     fn usual_port(&self) -> u16;
+
+    /// The names of what its client sends at the start beside user and database.
+    fn start_parameters(&self, target: &ShownTarget) -> Vec<&'static str>;
 
     /// Accounts that its servers have from the start, with all rights.
     fn administrators(&self) -> &'static [&'static str];
@@ -31,7 +43,8 @@ pub trait Engine: Sync {
     /// defects noted.
     fn read(&self, text: &str, line: Option<u32>) -> Draft;
 
-    /// The files that its client would read for this draft, in its order.
+    /// The files that its client would read for this draft, in its order. One of them may
+    /// name another: asked again once the first are there, it says so.
     fn files(&self, draft: &Draft, around: &Surroundings) -> Vec<FileWanted>;
 
     /// Fills in what the draft leaves open, by the client's own rules.
@@ -71,8 +84,8 @@ pub struct Draft {
     pub secret: Option<Told<Secret>>,
     /// What is wrong with it.
     pub defects: Vec<Defect>,
-    /// Something valid in it that this version does not follow.
-    pub not_followed: Option<&'static str>,
+    /// Whose rules count, as its form says.
+    pub client: ClientId,
 }
 
 impl Draft {
@@ -93,6 +106,8 @@ pub struct NotFollowed(pub &'static str);
 pub struct FileWanted {
     /// Its path.
     pub path: String,
+    /// Whether the client takes it only while nobody else may read it.
+    pub private: bool,
 }
 
 /// A file that was there.
@@ -132,6 +147,8 @@ pub struct Surroundings {
     pub home: Option<String>,
     /// Where this machine keeps socket files.
     pub socket_folder: String,
+    /// The files that were wanted, whether they are there or not.
+    pub files_wanted: Vec<FileWanted>,
     /// The files that were wanted and are there.
     pub files: Vec<FileSeen>,
 }

@@ -2,13 +2,16 @@
 
 use std::net::IpAddr;
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::layer::{Layer, Micros};
 use crate::redact::Redacted;
 
 /// What a server's refusal says, in words that no engine owns.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[derive(
+    Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, JsonSchema,
+)]
 #[serde(rename_all = "kebab-case")]
 pub enum Meaning {
     /// It is up and takes nobody now: starting, recovering or stopping.
@@ -80,7 +83,9 @@ impl Awaited {
 }
 
 /// What the system's resolver says of a name.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[derive(
+    Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, JsonSchema,
+)]
 #[serde(rename_all = "kebab-case")]
 pub enum NameTrouble {
     /// There is no such name.
@@ -94,7 +99,7 @@ pub enum NameTrouble {
 }
 
 /// An ICMP message that came for a connection attempt (RFC 792, RFC 4443).
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct Icmp {
     /// Its type.
     #[serde(rename = "type")]
@@ -145,7 +150,7 @@ pub enum Unreach {
 }
 
 /// Something that the server's side can do and this program cannot.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Beyond {
     /// Encrypting the line.
@@ -157,7 +162,7 @@ pub enum Beyond {
 }
 
 /// What a knock on a port brought.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Knocked {
     /// A connection.
@@ -171,7 +176,7 @@ pub enum Knocked {
 }
 
 /// What the client was waiting for.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Awaited {
     /// The answer whether it encrypts.
@@ -189,7 +194,7 @@ pub enum Awaited {
 }
 
 /// Which instance answered, and as whom.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct Instance {
     /// The account in force.
     pub user: Redacted,
@@ -205,6 +210,9 @@ pub struct Instance {
     pub port: Option<u16>,
     /// Whether it is a replica or still recovering.
     pub in_recovery: bool,
+    /// Whether its transactions are read-only unless they say otherwise.
+    #[serde(default)]
+    pub read_only: bool,
     /// When it started, as the server writes it.
     pub started: Redacted,
     /// What tells this installation from any other.

@@ -1,12 +1,16 @@
 //! What the judge and the inference look at.
 
+use schemars::JsonSchema;
+use std::net::IpAddr;
+
+use super::habits::Habits;
 use crate::endpoint::Endpoint;
 use crate::fact::{Fact, Observation};
 use crate::layer::{Layer, Micros};
 use crate::target::{End, ShownTarget};
 
 /// What was asked of a run.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize, serde::Deserialize, JsonSchema)]
 pub struct Scope {
     /// The last layer to walk.
     pub until: Layer,
@@ -19,6 +23,20 @@ pub struct Scope {
     /// Whether a password may go in clear over a plain line.
     #[serde(default)]
     pub allow_plaintext: bool,
+    /// Whether repaired forms of a refused secret may be tried.
+    #[serde(default)]
+    pub try_repairs: bool,
+}
+
+/// One way to a server that a client could take.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Way {
+    /// Which of the target's ends it leads to, from 0.
+    pub host: usize,
+    /// Where it ends.
+    pub endpoint: Endpoint,
+    /// Whether this client would ever take it: some take only a name's first address.
+    pub taken: bool,
 }
 
 /// All that the judge and the inference look at.
@@ -38,43 +56,55 @@ impl<'a> Evidence<'a> {
         self.log.iter().filter_map(|o| Some((o, o.fact()?)))
     }
 
-    /// The paths in the client's own order: the addresses as the name gave them.
-    pub fn endpoints(self) -> Vec<Endpoint> {
-        let mut out: Vec<Endpoint> = Vec::new();
-        for end in &self.target.ends {
-            match end {
-                End::Socket { socket } => out.push(Endpoint::Socket(socket.clone())),
-                End::Host { port, .. } => {
-                    for ip in self.addresses_of(end) {
-                        let to = Endpoint::Tcp((ip, *port).into());
-                        if !out.contains(&to) {
-                            out.push(to);
-                        }
-                    }
+    /// The ways that this client could take, in its own order: host by host, and for each
+    /// host the addresses as its name gave them.
+    pub fn ways(self) -> Vec<Way> {
+        let habits = Habits::of(self.target);
+        let mut out: Vec<Way> = Vec::new();
+        for (host, end) in self.target.ends.iter().enumerate() {
+            let mut taken = true;
+            for endpoint in self.endpoints_of(end, habits) {
+                if out.iter().all(|w| w.endpoint != endpoint) {
+                    out.push(Way {
+                        host,
+                        endpoint,
+                        taken,
+                    });
                 }
+                taken = !habits.first_address_only;
             }
         }
         out
     }
 
-    fn addresses_of(self, end: &End) -> Vec<std::net::IpAddr> {
-        if let Some(ip) = dialled_address(self.target, end) {
-            return vec![ip];
-        }
-        self.facts()
-            .find_map(|(_, fact)| match fact {
-                Fact::NameResolved { addresses, .. } => Some(addresses.clone()),
-                _ => None,
-            })
-            .unwrap_or_default()
+    /// Where each of these ways ends.
+    pub fn endpoints(self) -> Vec<Endpoint> {
+        self.ways().into_iter().map(|w| w.endpoint).collect()
     }
-}
 
-/// The address that is dialled without asking any name service, if there is one.
-pub fn dialled_address(target: &ShownTarget, end: &End) -> Option<std::net::IpAddr> {
-    target
-        .options
-        .get("hostaddr")
-        .and_then(|a| a.parse().ok())
-        .or_else(|| end.literal())
+    fn endpoints_of(self, end: &End, habits: Habits) -> Vec<Endpoint> {
+        let port = match end {
+            End::Socket { socket } => return vec![Endpoint::Socket(socket.clone())],
+            End::Host { port, .. } => *port,
+        };
+        let mut addresses = match end.dialled_address() {
+            Some(ip) => vec![ip],
+            None => self.resolved(end).unwrap_or_default().to_vec(),
+        };
+        if habits.v4_first {
+            addresses.sort_by_key(IpAddr::is_ipv6);
+        }
+        let to = |ip| Endpoint::Tcp((ip, port).into());
+        addresses.into_iter().map(to).collect()
+    }
+
+    fn resolved(self, end: &End) -> Option<&'a [IpAddr]> {
+        let name = end.name()?;
+        self.facts().find_map(|(o, fact)| match fact {
+            Fact::NameResolved { addresses, .. } if o.about.name.as_deref() == Some(name) => {
+                Some(addresses.as_slice())
+            }
+            _ => None,
+        })
+    }
 }

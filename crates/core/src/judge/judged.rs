@@ -64,6 +64,12 @@ pub struct JudgedPath {
     pub stand: Stand,
     /// Whether the walk went on over this path.
     pub walked: bool,
+    /// Whether this client would take its session only if it finds no better one.
+    pub second_choice: bool,
+    /// Which of the target's ends it leads to.
+    pub host: usize,
+    /// Whether this client would ever take it.
+    pub taken: bool,
 }
 
 /// Everything, judged.
@@ -73,8 +79,21 @@ pub struct Judgement {
     pub layers: Vec<LayerJudgement>,
     /// Each path by itself, in the client's order.
     pub paths: Vec<JudgedPath>,
+    /// The names that gave no address, with what came of each, in the client's order.
+    pub lost_names: Vec<LostName>,
     /// How the whole attempt stands.
     pub stand: Stand,
     /// The path that decides; none where no path was reached.
     pub decisive: Option<usize>,
+}
+
+/// A name that gave no address.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct LostName {
+    /// Which of the target's ends it is.
+    pub host: usize,
+    /// The name.
+    pub name: String,
+    /// What came of it.
+    pub symptom: Symptom,
 }

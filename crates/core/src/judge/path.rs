@@ -2,11 +2,12 @@
 
 mod layers;
 
-use super::evidence::Evidence;
+use super::evidence::{Evidence, Way};
+use super::habits::Habits;
 use super::judged::{JudgedPath, LayerJudgement, Stand};
 use super::symptom::Symptom;
 use crate::endpoint::Endpoint;
-use crate::fact::{Awaited, Fact, Icmp, Meaning, Unreach};
+use crate::fact::{Awaited, Fact, Icmp, Instance, Meaning, Unreach};
 use crate::layer::{Layer, Micros, Outcome};
 
 /// The facts about one path.
@@ -17,6 +18,20 @@ pub struct PathView<'a> {
     /// Which path.
     pub endpoint: Endpoint,
     facts: Vec<&'a Fact>,
+}
+
+/// What of a target's `target_session_attrs` a session must have.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Wanted {
+    Anything,
+    Writable,
+    ReadOnly,
+    Standby,
+    Primary,
+    /// A standby rather than not, but anything in the end.
+    RatherStandby,
+    /// A primary rather than not, but anything in the end.
+    RatherPrimary,
 }
 
 impl<'a> PathView<'a> {
@@ -45,6 +60,17 @@ impl<'a> PathView<'a> {
         self.facts.iter().find_map(|fact| pick(fact))
     }
 
+    /// All of which the function makes something.
+    pub fn all<T>(&self, pick: impl Fn(&'a Fact) -> Option<T>) -> Vec<T> {
+        self.facts.iter().filter_map(|fact| pick(fact)).collect()
+    }
+
+    /// The sum of what the function makes of the facts; none where it makes nothing.
+    pub fn count(&self, pick: impl Fn(&'a Fact) -> Option<u32>) -> Option<u32> {
+        let found = self.all(pick);
+        (!found.is_empty()).then(|| found.iter().sum())
+    }
+
     /// The server's refusal, if one came.
     pub fn refusal(&self) -> Option<(Meaning, Awaited)> {
         self.find(|fact| match fact {
@@ -55,7 +81,8 @@ impl<'a> PathView<'a> {
         })
     }
 
-    pub(super) fn judge(&self) -> JudgedPath {
+    /// How this path stands by itself.
+    pub fn judge(&self, way: &Way) -> JudgedPath {
         let layers = vec![
             self.route(),
             self.port(),
@@ -68,15 +95,24 @@ impl<'a> PathView<'a> {
         let symptom = self.symptom().filter(|s| within(s.layer()));
         let untold = self.untold().filter(|layer| within(*layer));
         let first_fault = symptom.map(Symptom::layer).or(untold);
-        let layers = layers
+        let mut layers: Vec<LayerJudgement> = layers
             .into_iter()
             .map(|judged| after_a_stop(judged, first_fault, symptom.is_some()))
             .collect();
+        if let Some(late) = symptom.filter(|s| s.word() == "slow")
+            && let Some(judged) = layers.iter_mut().find(|l| l.layer == late.layer())
+        {
+            judged.outcome = Outcome::Fault;
+            judged.summary.push_str("; too late for this client");
+        }
         JudgedPath {
             endpoint: self.endpoint.clone(),
             layers,
             stand: Stand { symptom, untold },
             walked: self.connected().is_some() && self.was_walked(),
+            second_choice: self.is_second_choice(),
+            host: way.host,
+            taken: way.taken,
         }
     }
 
@@ -107,6 +143,36 @@ impl<'a> PathView<'a> {
         self.port_symptom()
             .or_else(|| self.line_symptom())
             .or_else(|| self.sign_in_symptom())
+            .or_else(|| self.too_late())
+    }
+
+    /// Everything succeeded, and this client would have given up before: where.
+    fn too_late(&self) -> Option<Symptom> {
+        let habits = Habits::of(self.evidence.target);
+        let connect = self.connected()?;
+        let late = |spent: Micros, most: Option<Micros>| most.is_some_and(|most| spent > most);
+        if late(connect, habits.connect_wait.or(habits.whole_wait)) {
+            return Some(Symptom::PortSlow);
+        }
+        let asks_first = |fact: &Fact| matches!(fact, Fact::EncryptionAnswered { .. });
+        let asked = self.find(|fact| asks_first(fact).then_some(())).is_some();
+        let answer = self.find(|fact| match fact {
+            Fact::SpokeProtocol { elapsed_us } => Some(*elapsed_us),
+            _ => None,
+        })?;
+        if late(answer, habits.answer_wait) || late(connect.after(answer), habits.whole_wait) {
+            return Some(Symptom::ListenerSlow);
+        }
+        let admitted = self.find(|fact| match fact {
+            Fact::LoggedIn { elapsed_us } => Some(*elapsed_us),
+            _ => None,
+        })?;
+        let before = if asked {
+            connect.after(answer)
+        } else {
+            connect
+        };
+        late(before.after(admitted), habits.whole_wait).then_some(Symptom::LoginSlow)
     }
 
     fn port_symptom(&self) -> Option<Symptom> {
@@ -170,9 +236,7 @@ impl<'a> PathView<'a> {
             Fact::ProofWithheldPlaceholder => Some(Symptom::LoginPlaceholder),
             Fact::RefusedBefore { .. } => Some(Symptom::LoginCredentials),
             Fact::ServerProofWrong => Some(Symptom::LoginUnproven),
-            Fact::Instance(instance) if self.wants_writable() && instance.in_recovery => {
-                Some(Symptom::SessionReadOnly)
-            }
+            Fact::Instance(instance) => self.unfit(instance),
             _ => None,
         })
         .or_else(|| (asked.is_some() && self.has_no_password()).then_some(Symptom::LoginNoPassword))
@@ -183,9 +247,43 @@ impl<'a> PathView<'a> {
         !secret.present || secret.form.as_ref().is_some_and(|f| f.characters == 0)
     }
 
-    fn wants_writable(&self) -> bool {
+    fn wanted(&self) -> Wanted {
         let wanted = self.evidence.target.options.get("target_session_attrs");
-        wanted.is_some_and(|w| matches!(w.as_str(), "read-write" | "primary"))
+        match wanted.map_or("", String::as_str) {
+            "read-write" => Wanted::Writable,
+            "read-only" => Wanted::ReadOnly,
+            "primary" => Wanted::Primary,
+            "standby" => Wanted::Standby,
+            "prefer-standby" => Wanted::RatherStandby,
+            "prefer-primary" => Wanted::RatherPrimary,
+            _ => Wanted::Anything,
+        }
+    }
+
+    /// Why this client would not keep the session (PostgreSQL documentation,
+    /// "target_session_attrs").
+    fn unfit(&self, instance: &Instance) -> Option<Symptom> {
+        let read_only = instance.in_recovery || instance.read_only;
+        match self.wanted() {
+            Wanted::Writable if read_only => Some(Symptom::SessionReadOnly),
+            Wanted::Primary if instance.in_recovery => Some(Symptom::SessionReadOnly),
+            Wanted::ReadOnly if !read_only => Some(Symptom::SessionWritable),
+            Wanted::Standby if !instance.in_recovery => Some(Symptom::SessionWritable),
+            _ => None,
+        }
+    }
+
+    /// Whether this client would take the session only if it finds no better one.
+    fn is_second_choice(&self) -> bool {
+        let in_recovery = self.find(|fact| match fact {
+            Fact::Instance(instance) => Some(instance.in_recovery),
+            _ => None,
+        });
+        match (self.wanted(), in_recovery) {
+            (Wanted::RatherStandby, Some(in_recovery)) => !in_recovery,
+            (Wanted::RatherPrimary, Some(in_recovery)) => in_recovery,
+            _ => false,
+        }
     }
 
     /// The layer that could not be told, though nothing failed before it.

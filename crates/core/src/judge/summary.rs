@@ -4,7 +4,6 @@ use std::net::IpAddr;
 
 use super::evidence::Evidence;
 use crate::fact::{Fact, NameTrouble};
-use crate::target::{End, ShownTarget};
 
 pub(super) fn settings(evidence: Evidence<'_>) -> String {
     let counted = evidence.facts().find_map(|(_, fact)| match fact {
@@ -16,14 +15,6 @@ pub(super) fn settings(evidence: Evidence<'_>) -> String {
     match by_default {
         0 => format!("{form}, {given} values told"),
         _ => format!("{form}, {given} values told, {by_default} by default"),
-    }
-}
-
-pub(super) fn host(target: &ShownTarget) -> String {
-    match target.ends.first() {
-        Some(End::Host { host, .. }) => crate::redact::visible(host),
-        Some(End::Socket { socket }) => socket.clone(),
-        None => "the target".to_owned(),
     }
 }
 

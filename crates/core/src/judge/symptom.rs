@@ -64,10 +64,14 @@ symptoms! {
     PortSocketRefused = Port / "socket-refused",
     /// A socket file whose queue is full.
     PortSocketSilent = Port / "socket-silent",
+    /// Connected, after this client had given up.
+    PortSlow = Port / "slow",
     /// This machine could not even try.
     PortLocalFailure = Port / "local-failure",
     /// Connected, and no answer.
     ListenerMute = Listener / "mute",
+    /// The first answer came after this client had given up.
+    ListenerSlow = Listener / "slow",
     /// Connected, and closed before an answer.
     ListenerClosed = Listener / "closed",
     /// Something else answers.
@@ -98,6 +102,8 @@ symptoms! {
     LoginMethod = Login / "method",
     /// No answer to the sign-in.
     LoginMute = Login / "mute",
+    /// Let in, after this client had given up.
+    LoginSlow = Login / "slow",
     /// Closed during the sign-in.
     LoginClosed = Login / "closed",
     /// The server could not prove itself.
@@ -124,6 +130,8 @@ symptoms! {
     SessionRefused = Session / "refused",
     /// A replica, where a writable one was asked for.
     SessionReadOnly = Session / "read-only",
+    /// A writable instance, where a standby or read-only one was asked for.
+    SessionWritable = Session / "writable",
 }
 
 impl std::fmt::Display for Symptom {

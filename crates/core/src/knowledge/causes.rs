@@ -1,11 +1,12 @@
 //! The catalogue: what each cause is, who can fix it, and how.
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::layer::Layer;
 
 /// Who can fix it.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Owner {
     /// Whoever owns the program and its settings.
@@ -133,6 +134,24 @@ causes! {
     "A second @, a / or a lone % stands where the account is.";
     ["Write the character percent-encoded in a URL, or quote the value in a keyword/value string."];
 
+    "look-alike-letter" Settings DEVELOPER;
+    "A letter of another script stands where a Latin one was meant.";
+    "The name is not found, the user or database does not exist, though it looks right letter by letter.";
+    "The value that fails mixes scripts: one letter is Cyrillic, Greek or full-width.";
+    ["Type the value anew instead of pasting it."];
+
+    "port-of-other-engine" Settings DEVELOPER;
+    "The port is the usual one of another engine.";
+    "Refused, silent, or answered by something that does not speak this engine's protocol.";
+    "The number is another engine's usual port, and this engine's own usual port answers on the same host.";
+    ["Put the port of this engine in."];
+
+    "port-mistyped" Settings DEVELOPER;
+    "The port has a digit lost, doubled or swapped.";
+    "Refused or silent, though the server is up.";
+    "The number is the usual one but for one slip, and the usual one answers on the same host.";
+    ["Put the right port in."];
+
     "startup-parameter-refused" Settings DEVELOPER;
     "The server does not accept an option that these settings send at the start.";
     "Sign-in succeeds, then the server refuses an option by name.";
@@ -198,6 +217,12 @@ causes! {
     "It hangs or fails on some attempts, while another address of the same name works.";
     "Another address of the same name connects.";
     ["Take the dead address out of the name, or bring it back."];
+
+    "link-lossy" Port NETWORK;
+    "Packets are lost on the way.";
+    "It works on some attempts and is slow or silent on others; a connection takes one second or three.";
+    "The system had to send packets again, or answers came after whole seconds.";
+    ["Have the way looked at: a damaged link, an overloaded device, two routes of which one is bad."];
 
     "socket-file-missing" Port DBA;
     "The socket file is not there.";
@@ -283,6 +308,12 @@ causes! {
     "Silence after the proof.";
     ["Look at the pooler's log and at the server behind it."];
 
+    "pooler-full" Listener DBA;
+    "A pooler answers, and all its connections to the server are taken.";
+    "Signed in, and then no answer to the first query; or the pooler says that it takes no more.";
+    "The pooler's own list of clients shows who waits and who holds; later it works again.";
+    ["Enlarge the pool, or find who holds its connections."];
+
     "tls-not-offered" Tls DBA;
     "The settings demand encryption, and the server offers none.";
     "The server answers no to the question.";
@@ -360,6 +391,12 @@ causes! {
     "Sign-in succeeds, then the database takes nobody.";
     "The server says so.";
     ["Allow connections to it again, or use another database."];
+
+    "wrong-instance" Session DEVELOPER;
+    "Another instance answered than the one that was meant.";
+    "The session is there, and is not what the settings ask for: a writable server where a standby was wanted.";
+    "The instance itself says its role, address and identifier.";
+    ["Name the host of the instance that is meant, or change what the settings demand of the session."];
 
     "read-only-instance" Session DEVELOPER;
     "A read-only replica answered, where a writable server was asked for.";

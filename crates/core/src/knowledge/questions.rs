@@ -1,11 +1,8 @@
 //! What can be asked, the closed set of answers, and what answers it.
 
-use crate::endpoint::Endpoint;
-use crate::fact::{Awaited, Fact, Icmp, Knocked, Meaning, Unreach};
+mod asked;
+
 use crate::judge::{PathView, Symptom};
-use crate::layer::Micros;
-use crate::secret::Blemish;
-use crate::settings::DefectKind;
 
 /// A question of the inference.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -32,13 +29,33 @@ pub enum Question {
     StateWords,
     /// Whether the server offers encryption.
     EncryptionOffer,
+    /// Whose port the number looks like.
+    PortNumber,
+    /// What the port did that was probably meant.
+    MendedPort,
+    /// What this machine's own table of sockets says of the port.
+    OwnQueue,
+    /// Whether packets had to be sent again.
+    PacketLoss,
+    /// Whether the other side confirmed our request, though it did not answer it.
+    RequestConfirmed,
+    /// Who spoke the refusal: the server names its routine, a pooler does not.
+    RefusedBy,
+    /// What a pooler's untranslated words say.
+    PoolerWords,
+    /// Whether the client sent more at the start than user and database.
+    SentParameters,
+    /// Which repaired form of the refused secret the server let in.
+    RepairedSecret,
     /// What the same port does when asked on the host itself.
     AtTheHost,
     /// What the same port does when asked from another network.
     OtherVantage,
     /// What the same attempt brings a minute later.
     LaterAgain,
-    /// What the server's log says.
+    /// What the same attempt brings with more patience.
+    LongerPatience,
+    /// What the log of the server, or of the pooler, says.
     ServerLog,
 }
 
@@ -50,16 +67,6 @@ pub struct Answer {
     /// What was seen, in words.
     pub text: String,
 }
-
-fn answer(word: &'static str, text: impl Into<String>) -> Option<Answer> {
-    Some(Answer {
-        word,
-        text: text.into(),
-    })
-}
-
-/// A failure that took longer than this is a silence that somebody turned into an answer.
-const SLOW_NAME: Micros = Micros::from_millis(2000);
 
 impl Question {
     /// All of them.
@@ -75,9 +82,19 @@ impl Question {
         Question::RoleWords,
         Question::StateWords,
         Question::EncryptionOffer,
+        Question::PortNumber,
+        Question::MendedPort,
+        Question::OwnQueue,
+        Question::PacketLoss,
+        Question::RequestConfirmed,
+        Question::RefusedBy,
+        Question::PoolerWords,
+        Question::SentParameters,
+        Question::RepairedSecret,
         Question::AtTheHost,
         Question::OtherVantage,
         Question::LaterAgain,
+        Question::LongerPatience,
         Question::ServerLog,
     ];
 
@@ -95,9 +112,19 @@ impl Question {
             Question::RoleWords => "role-words",
             Question::StateWords => "state-words",
             Question::EncryptionOffer => "encryption-offer",
+            Question::PortNumber => "port-number",
+            Question::MendedPort => "mended-port",
+            Question::OwnQueue => "own-queue",
+            Question::PacketLoss => "packet-loss",
+            Question::RequestConfirmed => "request-confirmed",
+            Question::RefusedBy => "refused-by",
+            Question::PoolerWords => "pooler-words",
+            Question::SentParameters => "sent-parameters",
+            Question::RepairedSecret => "repaired-secret",
             Question::AtTheHost => "at-the-host",
             Question::OtherVantage => "other-vantage",
             Question::LaterAgain => "later-again",
+            Question::LongerPatience => "longer-patience",
             Question::ServerLog => "server-log",
         }
     }
@@ -110,19 +137,38 @@ impl Question {
             Question::OtherAddress => &["works", "fails", "only-one"],
             Question::RefusalSender => &["the-host", "a-device", "this-machine"],
             Question::RefusalSays => &["port", "prohibited", "host", "network"],
-            Question::ValueShape => &["clean", "blank", "placeholder", "left-out"],
+            Question::ValueShape => &[
+                "clean",
+                "blank",
+                "placeholder",
+                "left-out",
+                "look-alike",
+                "percent",
+            ],
             Question::NameSpeed => &["quick", "slow"],
             Question::ProofBefore => &["accepted", "none-asked"],
             Question::RoleWords => &["no-such-role", "may-not-sign-in"],
             Question::StateWords => &["starting", "stopping"],
             Question::EncryptionOffer => &["offered", "refused"],
+            Question::PortNumber => &["usual", "other-engines", "mistyped", "another"],
+            Question::MendedPort => &["connected", "refused", "silent"],
+            Question::OwnQueue => &["waiting", "empty", "nobody"],
+            Question::PacketLoss => &["none", "some"],
+            Question::RequestConfirmed => &["confirmed", "unconfirmed"],
+            Question::RefusedBy => &["server", "pooler"],
+            Question::PoolerWords => &["database", "parameter", "credentials", "limit", "backend"],
+            Question::SentParameters => &["none", "some"],
+            Question::RepairedSecret => &["blanks-off", "decoded", "none"],
+            Question::LongerPatience => &["speaks", "same"],
             Question::AtTheHost | Question::OtherVantage => &["connected", "refused", "silent"],
             Question::LaterAgain => &["works", "same", "refused"],
             Question::ServerLog => &[
-                "wrong-password",
-                "no-such-role",
-                "no-password-set",
-                "expired",
+                "password",
+                "role",
+                "database",
+                "parameter",
+                "backend",
+                "limit",
                 "nothing",
             ],
         }
@@ -141,271 +187,6 @@ impl Question {
     /// The answer that the log holds for this path, if it holds one. A question answers
     /// only where it bears on the symptom; each fact feeds one question.
     pub fn answer(self, view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
-        match self {
-            Question::ControlPort => control_port(view),
-            Question::TargetPlace => target_place(view),
-            Question::OtherAddress => other_address(view),
-            Question::RefusalSender => refusal_sender(view),
-            Question::RefusalSays => refusal_says(view),
-            Question::ValueShape => value_shape(view, symptom),
-            Question::NameSpeed => name_speed(view),
-            Question::ProofBefore => proof_before(view),
-            Question::RoleWords => words(
-                view,
-                &[
-                    (Meaning::IdentityRefused, "does not exist", "no-such-role"),
-                    (
-                        Meaning::IdentityRefused,
-                        "is not permitted to log in",
-                        "may-not-sign-in",
-                    ),
-                ],
-            ),
-            Question::StateWords => words(
-                view,
-                &[
-                    (Meaning::NotReady, "starting up", "starting"),
-                    (
-                        Meaning::NotReady,
-                        "not yet accepting connections",
-                        "starting",
-                    ),
-                    (Meaning::NotReady, "not accepting connections", "starting"),
-                    (Meaning::NotReady, "in recovery mode", "starting"),
-                    (Meaning::NotReady, "shutting down", "stopping"),
-                ],
-            ),
-            Question::EncryptionOffer => encryption_offer(view),
-            Question::AtTheHost
-            | Question::OtherVantage
-            | Question::LaterAgain
-            | Question::ServerLog => None,
-        }
-    }
-}
-
-fn control_port(view: &PathView<'_>) -> Option<Answer> {
-    let host = view.endpoint.ip()?;
-    let (port, knocked, elapsed) = view.evidence.facts().find_map(|(o, fact)| match fact {
-        Fact::ControlPort { answer, elapsed_us } if o.about.address == Some(host) => {
-            Some((o.about.port?, *answer, *elapsed_us))
-        }
-        _ => None,
-    })?;
-    match knocked {
-        Knocked::Connected => answer(
-            "connected",
-            format!("port {port} of the same host connects in {elapsed}: the host is up"),
-        ),
-        Knocked::Refused => answer(
-            "refused",
-            format!("port {port} of the same host refuses in {elapsed}: the host is up"),
-        ),
-        Knocked::Silent => answer(
-            "silent",
-            format!("port {port} of the same host is silent too"),
-        ),
-        Knocked::Unreachable => answer(
-            "unreachable",
-            format!("port {port} of the same host cannot be reached either"),
-        ),
-    }
-}
-
-fn target_place(view: &PathView<'_>) -> Option<Answer> {
-    let ip = view.endpoint.ip()?;
-    let own = view.find(|fact| match fact {
-        Fact::RouteFound { source } => Some(*source == ip),
-        _ => None,
-    });
-    if ip.is_loopback() || own == Some(true) {
-        return answer("this-machine", format!("{ip} is this machine itself"));
-    }
-    own.and_then(|_| answer("elsewhere", format!("{ip} is another machine")))
-}
-
-fn other_address(view: &PathView<'_>) -> Option<Answer> {
-    let others: Vec<Endpoint> = view
-        .evidence
-        .endpoints()
-        .into_iter()
-        .filter(|e| *e != view.endpoint)
-        .collect();
-    let works = |e: &&Endpoint| {
-        PathView::new(view.evidence, e)
-            .find(|fact| matches!(fact, Fact::PortConnected { .. }).then_some(()))
-            .is_some()
-    };
-    match others.iter().find(works) {
-        Some(other) => answer("works", format!("{other}, of the same name, connects")),
-        None if others.is_empty() => answer("only-one", "the name has no other address"),
-        None => answer("fails", "no other address of the name connects"),
-    }
-}
-
-fn icmp(view: &PathView<'_>) -> Option<Icmp> {
-    view.find(|fact| match fact {
-        Fact::PortRefused { icmp, .. } | Fact::PortUnreachable { icmp, .. } => *icmp,
-        _ => None,
-    })
-}
-
-fn refusal_sender(view: &PathView<'_>) -> Option<Answer> {
-    let sender = icmp(view)?.sender;
-    let own = view.find(|fact| match fact {
-        Fact::RouteFound { source } => Some(*source == sender),
-        _ => None,
-    });
-    if view.endpoint.ip() == Some(sender) {
-        return answer(
-            "the-host",
-            format!("{sender}, the host itself, sent the refusal"),
-        );
-    }
-    if own == Some(true) || sender.is_loopback() {
-        return answer(
-            "this-machine",
-            format!("{sender}, this machine itself, gave up on it"),
-        );
-    }
-    answer(
-        "a-device",
-        format!("{sender}, a device on the way, sent the refusal"),
-    )
-}
-
-fn refusal_says(view: &PathView<'_>) -> Option<Answer> {
-    let icmp = icmp(view)?;
-    let text = format!(
-        "ICMP type {} code {}: {}",
-        icmp.kind,
-        icmp.code,
-        icmp.title()
-    );
-    let word = match icmp.says() {
-        Unreach::Port => "port",
-        Unreach::Prohibited => "prohibited",
-        Unreach::Host => "host",
-        Unreach::Network => "network",
-        Unreach::Other => return None,
-    };
-    answer(word, text)
-}
-
-/// Which value a symptom turns on.
-fn value_in_question(symptom: Symptom) -> &'static [&'static str] {
-    match symptom {
-        Symptom::NameNotFound | Symptom::NameNoAddress => &["host"],
-        Symptom::PortSocketMissing | Symptom::PortSocketRefused => &["host"],
-        Symptom::LoginCredentials => &["password", "user"],
-        Symptom::LoginIdentity => &["user"],
-        Symptom::SessionNoDatabase => &["database"],
-        _ => &[],
-    }
-}
-
-fn value_shape(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
-    let subjects = value_in_question(symptom);
-    if subjects.is_empty() {
-        return None;
-    }
-    let defect = view.evidence.facts().find_map(|(_, fact)| match fact {
-        Fact::SettingDefect(d) if subjects.contains(&d.subject.as_str()) => Some(d),
-        _ => None,
-    });
-    if let Some(defect) = defect {
-        match defect.kind {
-            DefectKind::StrayWhitespace if matters(view, symptom) => {
-                return answer("blank", defect.text.clone());
-            }
-            DefectKind::Placeholder => return answer("placeholder", defect.text.clone()),
-            _ => {}
-        }
-    }
-    let left_out = subjects.iter().find(|s| {
-        let origin = view.evidence.target.origins.get(**s);
-        origin.is_some_and(crate::told::Origin::is_default)
-    });
-    if let Some(subject) = left_out {
-        return answer(
-            "left-out",
-            format!("the {subject} is not in the settings; the client's default was taken"),
-        );
-    }
-    answer(
-        "clean",
-        format!(
-            "the form of the {} shows no slip",
-            subjects.join(" or the ")
-        ),
-    )
-}
-
-/// SASLprep drops zero-width characters and maps a no-break space to a space (RFC 4013,
-/// sections 2.1 and 2.2): under SCRAM only what is left at an edge fails.
-fn matters(view: &PathView<'_>, symptom: Symptom) -> bool {
-    let by_scram = view.find(|fact| match fact {
-        Fact::PasswordAsked { method } => Some(method.starts_with("SCRAM")),
-        _ => None,
-    });
-    let form = view.evidence.target.secret.form.as_ref();
-    let plain_blank = form.is_some_and(|f| {
-        f.has(Blemish::LeadingBlank) || f.has(Blemish::TrailingBlank) || f.has(Blemish::Quoted)
-    });
-    symptom != Symptom::LoginCredentials || by_scram != Some(true) || plain_blank
-}
-
-fn name_speed(view: &PathView<'_>) -> Option<Answer> {
-    let elapsed = view.evidence.facts().find_map(|(_, fact)| match fact {
-        Fact::NameFailed { elapsed_us, .. } => Some(*elapsed_us),
-        _ => None,
-    })?;
-    if elapsed < SLOW_NAME {
-        answer("quick", format!("the failure came after {elapsed}"))
-    } else {
-        answer(
-            "slow",
-            format!("the failure came after {elapsed}, as after silence"),
-        )
-    }
-}
-
-fn proof_before(view: &PathView<'_>) -> Option<Answer> {
-    let (_, awaited) = view.refusal()?;
-    let sent = view
-        .find(|fact| matches!(fact, Fact::ProofSent).then_some(()))
-        .is_some();
-    let admitted = awaited == Awaited::SessionStart;
-    match (sent, admitted) {
-        (true, true) => answer("accepted", "the password was accepted before the refusal"),
-        (false, _) => answer("none-asked", "no password was asked for"),
-        (true, false) => None,
-    }
-}
-
-/// Words are the last resort: they are translated, and say something only where they are
-/// the untranslated ones.
-fn words(view: &PathView<'_>, known: &[(Meaning, &str, &'static str)]) -> Option<Answer> {
-    view.find(|fact| match fact {
-        Fact::ServerRefused {
-            meaning, message, ..
-        } => known
-            .iter()
-            .find(|(m, words, _)| m == meaning && message.as_str().contains(words))
-            .map(|(_, _, word)| (*word, message.as_str())),
-        _ => None,
-    })
-    .and_then(|(word, message)| answer(word, format!("the server says: {message}")))
-}
-
-fn encryption_offer(view: &PathView<'_>) -> Option<Answer> {
-    let offered = view.find(|fact| match fact {
-        Fact::EncryptionAnswered { offered, .. } => Some(*offered),
-        _ => None,
-    })?;
-    if offered {
-        answer("offered", "the server offers encryption")
-    } else {
-        answer("refused", "the server offers no encryption")
+        asked::answer_to(self, view, symptom)
     }
 }

@@ -30,24 +30,43 @@ pub const TABLE: &[Row] = &[
     Row { cause: "setting-missing", shows: &[
         (SettingsMissing, Always), (PortSocketMissing, Often), (PortSocketRefused, Sometimes), (LoginCredentials, Often), (LoginIdentity, Often), (SessionNoDatabase, Often),
     ], says: &[
-        (ValueShape, &[("clean", Never), ("blank", Never), ("placeholder", Never), ("left-out", Always)]),
+        (ValueShape, &[("clean", Never), ("blank", Never), ("placeholder", Never), ("left-out", Always), ("look-alike", Never), ("percent", Never)]),
     ] },
     Row { cause: "placeholder-left-in", shows: &[
         (SettingsPlaceholder, Always), (NameNotFound, Often), (LoginPlaceholder, Always), (LoginCredentials, Often), (LoginIdentity, Often), (SessionNoDatabase, Often),
     ], says: &[
-        (ValueShape, &[("clean", Rare), ("blank", Never), ("placeholder", Always), ("left-out", Never)]),
+        (ValueShape, &[("clean", Rare), ("blank", Never), ("placeholder", Always), ("left-out", Never), ("look-alike", Never), ("percent", Rare)]),
     ] },
     Row { cause: "stray-whitespace", shows: &[
         (SettingsWhitespace, Always), (NameNotFound, Often), (LoginIdentity, Often), (SessionNoDatabase, Often),
     ], says: &[
-        (ValueShape, &[("clean", Never), ("blank", Always), ("placeholder", Never), ("left-out", Never)]),
+        (ValueShape, &[("clean", Never), ("blank", Always), ("placeholder", Never), ("left-out", Never), ("look-alike", Never), ("percent", Never)]),
     ] },
-    Row { cause: "character-not-escaped", shows: &[(SettingsNotEscaped, Always)], says: &[] },
-    Row { cause: "startup-parameter-refused", shows: &[(SessionParameter, Always)], says: &[] },
+    Row { cause: "character-not-escaped", shows: &[(SettingsNotEscaped, Always), (LoginCredentials, Sometimes)], says: &[
+        (ValueShape, &[("clean", Never), ("blank", Never), ("placeholder", Never), ("left-out", Never), ("look-alike", Never), ("percent", Always)]),
+        (RepairedSecret, &[("blanks-off", Never), ("decoded", Always), ("none", Rare)]),
+    ] },
+    Row { cause: "look-alike-letter", shows: &[(NameNotFound, Often), (LoginIdentity, Often), (LoginCredentials, Often), (SessionNoDatabase, Often)], says: &[
+        (ValueShape, &[("clean", Never), ("blank", Never), ("placeholder", Never), ("left-out", Never), ("look-alike", Always), ("percent", Never)]),
+    ] },
+    Row { cause: "port-of-other-engine", shows: &[(ListenerOther, Mostly), (ListenerMute, Often), (ListenerClosed, Often), (PortRefused, Often), (PortSilent, Often)], says: &[
+        (PortNumber, &[("usual", Never), ("other-engines", Always), ("mistyped", Never), ("another", Never)]),
+        (MendedPort, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
+    ] },
+    Row { cause: "port-mistyped", shows: &[(ListenerOther, Often), (ListenerMute, Sometimes), (ListenerClosed, Sometimes), (PortRefused, Often), (PortSilent, Often)], says: &[
+        (PortNumber, &[("usual", Never), ("other-engines", Never), ("mistyped", Always), ("another", Rare)]),
+        (MendedPort, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
+    ] },
+    Row { cause: "startup-parameter-refused", shows: &[(SessionParameter, Always), (ListenerRefused, Often)], says: &[
+        (SentParameters, &[("none", Never), ("some", Always)]),
+        (RefusedBy, &[("server", Rare), ("pooler", Always)]),
+        (PoolerWords, &[("database", Rare), ("parameter", Always), ("credentials", Rare), ("limit", Rare), ("backend", Rare)]),
+        (ServerLog, &[("password", Rare), ("role", Rare), ("database", Rare), ("parameter", Always), ("backend", Rare), ("limit", Rare), ("nothing", Rare)]),
+    ] },
 
     // Names.
     Row { cause: "name-does-not-exist", shows: &[(NameNotFound, Often)], says: &[
-        (ValueShape, &[("clean", Always), ("blank", Rare), ("placeholder", Rare), ("left-out", Rare)]),
+        (ValueShape, &[("clean", Always), ("blank", Rare), ("placeholder", Rare), ("left-out", Rare), ("look-alike", Rare), ("percent", Rare)]),
     ] },
     Row { cause: "name-has-no-address", shows: &[(NameNoAddress, Always), (NameNotFound, Rare)], says: &[] },
     Row { cause: "name-service-failing", shows: &[(NameFailing, Often)], says: &[
@@ -64,7 +83,10 @@ pub const TABLE: &[Row] = &[
     ] },
 
     // The port.
-    Row { cause: "firewall-drops", shows: &[(PortSilent, Mostly)], says: &[
+    Row { cause: "firewall-drops", shows: &[(PortSilent, Mostly), (ListenerMute, Rare)], says: &[
+        (OwnQueue, &[("waiting", Rare), ("empty", Mostly), ("nobody", Mostly)]),
+        (RequestConfirmed, &[("confirmed", Rare), ("unconfirmed", Always)]),
+        (PacketLoss, &[("none", Mostly), ("some", Rare)]),
         (ControlPort, &[("connected", Often), ("refused", Often), ("silent", Mostly), ("unreachable", Rare)]),
         (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
         (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly)]),
@@ -78,6 +100,7 @@ pub const TABLE: &[Row] = &[
         (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
         (RefusalSender, &[("the-host", Sometimes), ("a-device", Always), ("this-machine", Rare)]),
         (RefusalSays, &[("port", Mostly), ("prohibited", Mostly), ("host", Often), ("network", Sometimes)]),
+        (OwnQueue, &[("waiting", Often), ("empty", Mostly), ("nobody", Sometimes)]),
         (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
         (OtherVantage, &[("connected", Mostly), ("refused", Often), ("silent", Rare)]),
     ] },
@@ -94,13 +117,19 @@ pub const TABLE: &[Row] = &[
         (AtTheHost, &[("connected", Never), ("refused", Never), ("silent", Always)]),
         (OtherVantage, &[("connected", Never), ("refused", Rare), ("silent", Always)]),
     ] },
-    Row { cause: "some-addresses-dead", shows: &[(PortSilent, Sometimes)], says: &[
+    Row { cause: "some-addresses-dead", shows: &[(PortSilent, Sometimes), (PortRefused, Sometimes), (PortUnreachable, Sometimes), (PortProhibited, Rare)], says: &[
         (OtherAddress, &[("works", Always), ("fails", Never), ("only-one", Never)]),
         (ControlPort, &[("connected", Sometimes), ("refused", Sometimes), ("silent", Mostly), ("unreachable", Rare)]),
         (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
     ] },
+    Row { cause: "link-lossy", shows: &[(PortSlow, Always), (PortSilent, Rare), (ListenerMute, Rare), (ListenerSlow, Sometimes), (LoginSlow, Sometimes)], says: &[
+        (PacketLoss, &[("none", Rare), ("some", Always)]),
+        (RequestConfirmed, &[("confirmed", Often), ("unconfirmed", Always)]),
+        (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
+        (LaterAgain, &[("works", Mostly), ("same", Often), ("refused", Rare)]),
+    ] },
     Row { cause: "socket-file-missing", shows: &[(PortSocketMissing, Often)], says: &[
-        (ValueShape, &[("clean", Mostly), ("blank", Rare), ("placeholder", Rare), ("left-out", Often)]),
+        (ValueShape, &[("clean", Mostly), ("blank", Rare), ("placeholder", Rare), ("left-out", Often), ("look-alike", Rare), ("percent", Rare)]),
     ] },
     Row { cause: "socket-not-permitted", shows: &[(PortSocketClosed, Always)], says: &[] },
     Row { cause: "client-resource-exhausted", shows: &[(PortLocalFailure, Always)], says: &[] },
@@ -109,11 +138,12 @@ pub const TABLE: &[Row] = &[
     Row { cause: "nothing-listening", shows: &[(PortRefused, Often), (PortSocketRefused, Always)], says: &[
         (ControlPort, &[("connected", Often), ("refused", Mostly), ("silent", Often), ("unreachable", Rare)]),
         (TargetPlace, &[("this-machine", Often), ("elsewhere", Mostly)]),
+        (OwnQueue, &[("waiting", Never), ("empty", Never), ("nobody", Always)]),
         (AtTheHost, &[("connected", Rare), ("refused", Always), ("silent", Rare)]),
         (OtherVantage, &[("connected", Rare), ("refused", Always), ("silent", Rare)]),
     ] },
     Row { cause: "wrong-service-on-port", shows: &[
-        (ListenerOther, Always), (ListenerMute, Sometimes), (ListenerClosed, Sometimes), (ListenerRefused, Rare),
+        (ListenerOther, Mostly), (ListenerMute, Sometimes), (ListenerClosed, Sometimes), (ListenerRefused, Rare),
     ], says: &[
         (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
     ] },
@@ -126,10 +156,21 @@ pub const TABLE: &[Row] = &[
         (AtTheHost, &[("connected", Rare), ("refused", Rare), ("silent", Always)]),
         (OtherVantage, &[("connected", Rare), ("refused", Rare), ("silent", Always)]),
         (LaterAgain, &[("works", Sometimes), ("same", Mostly), ("refused", Sometimes)]),
+        (OwnQueue, &[("waiting", Always), ("empty", Sometimes), ("nobody", Rare)]),
+        (RequestConfirmed, &[("confirmed", Always), ("unconfirmed", Rare)]),
+        (LongerPatience, &[("speaks", Sometimes), ("same", Always)]),
+        (ServerLog, &[("password", Rare), ("role", Rare), ("database", Rare), ("parameter", Rare), ("backend", Rare), ("limit", Rare), ("nothing", Always)]),
     ] },
-    Row { cause: "listener-mute", shows: &[(ListenerMute, Mostly)], says: &[] },
-    Row { cause: "server-slow-to-greet", shows: &[(ListenerMute, Sometimes)], says: &[
+    Row { cause: "listener-mute", shows: &[(ListenerMute, Mostly)], says: &[
+        (OwnQueue, &[("waiting", Sometimes), ("empty", Mostly), ("nobody", Sometimes)]),
+        (RequestConfirmed, &[("confirmed", Always), ("unconfirmed", Rare)]),
+        (LongerPatience, &[("speaks", Sometimes), ("same", Mostly)]),
+    ] },
+    Row { cause: "server-slow-to-greet", shows: &[(ListenerMute, Sometimes), (ListenerSlow, Always), (LoginSlow, Always)], says: &[
         (LaterAgain, &[("works", Often), ("same", Often), ("refused", Rare)]),
+        (OwnQueue, &[("waiting", Sometimes), ("empty", Mostly), ("nobody", Sometimes)]),
+        (RequestConfirmed, &[("confirmed", Always), ("unconfirmed", Rare)]),
+        (LongerPatience, &[("speaks", Always), ("same", Sometimes)]),
     ] },
     Row { cause: "closes-on-accept", shows: &[(ListenerClosed, Mostly)], says: &[] },
     Row { cause: "client-blocked-by-server", shows: &[(ListenerClosed, Sometimes)], says: &[] },
@@ -142,7 +183,19 @@ pub const TABLE: &[Row] = &[
         (LaterAgain, &[("works", Sometimes), ("same", Sometimes), ("refused", Mostly)]),
     ] },
     Row { cause: "server-full", shows: &[(ListenerFull, Always)], says: &[] },
-    Row { cause: "pooler-backend-down", shows: &[(LoginMute, Often), (SessionMute, Rare)], says: &[] },
+    Row { cause: "pooler-backend-down", shows: &[(LoginMute, Often), (SessionMute, Often), (ListenerRefused, Often), (LoginRefused, Often), (SessionRefused, Often)], says: &[
+        (RequestConfirmed, &[("confirmed", Always), ("unconfirmed", Rare)]),
+        (RefusedBy, &[("server", Rare), ("pooler", Always)]),
+        (PoolerWords, &[("database", Rare), ("parameter", Rare), ("credentials", Rare), ("limit", Rare), ("backend", Always)]),
+        (ServerLog, &[("password", Rare), ("role", Rare), ("database", Rare), ("parameter", Rare), ("backend", Always), ("limit", Rare), ("nothing", Sometimes)]),
+    ] },
+    Row { cause: "pooler-full", shows: &[(SessionMute, Often), (LoginMute, Sometimes), (ListenerRefused, Sometimes), (LoginRefused, Sometimes), (SessionRefused, Sometimes)], says: &[
+        (RequestConfirmed, &[("confirmed", Always), ("unconfirmed", Rare)]),
+        (RefusedBy, &[("server", Rare), ("pooler", Always)]),
+        (PoolerWords, &[("database", Rare), ("parameter", Rare), ("credentials", Rare), ("limit", Always), ("backend", Rare)]),
+        (LaterAgain, &[("works", Mostly), ("same", Often), ("refused", Rare)]),
+        (ServerLog, &[("password", Rare), ("role", Rare), ("database", Rare), ("parameter", Rare), ("backend", Rare), ("limit", Always), ("nothing", Sometimes)]),
+    ] },
 
     // Encryption.
     Row { cause: "tls-not-offered", shows: &[(TlsNotOffered, Always)], says: &[] },
@@ -152,21 +205,26 @@ pub const TABLE: &[Row] = &[
 
     // The sign-in.
     Row { cause: "password-missing", shows: &[(LoginNoPassword, Always)], says: &[] },
-    Row { cause: "credentials-rejected", shows: &[(LoginCredentials, Often), (LoginIdentity, Rare)], says: &[
-        (ValueShape, &[("clean", Always), ("blank", Sometimes), ("placeholder", Sometimes), ("left-out", Often)]),
+    Row { cause: "credentials-rejected", shows: &[(LoginCredentials, Often), (LoginIdentity, Rare), (LoginRefused, Often)], says: &[
+        (RepairedSecret, &[("blanks-off", Never), ("decoded", Never), ("none", Always)]),
+        (RefusedBy, &[("server", Rare), ("pooler", Always)]),
+        (PoolerWords, &[("database", Rare), ("parameter", Rare), ("credentials", Always), ("limit", Rare), ("backend", Rare)]),
+        (ServerLog, &[("password", Always), ("role", Mostly), ("database", Rare), ("parameter", Rare), ("backend", Rare), ("limit", Rare), ("nothing", Rare)]),
+        (ValueShape, &[("clean", Always), ("blank", Sometimes), ("placeholder", Sometimes), ("left-out", Often), ("look-alike", Sometimes), ("percent", Often)]),
     ] },
     Row { cause: "password-has-stray-whitespace", shows: &[(LoginCredentials, Often)], says: &[
-        (ValueShape, &[("clean", Never), ("blank", Always), ("placeholder", Never), ("left-out", Never)]),
+        (ValueShape, &[("clean", Never), ("blank", Always), ("placeholder", Never), ("left-out", Never), ("look-alike", Never), ("percent", Never)]),
+        (RepairedSecret, &[("blanks-off", Always), ("decoded", Never), ("none", Sometimes)]),
     ] },
     Row { cause: "user-unknown", shows: &[(LoginIdentity, Often)], says: &[
         (ProofBefore, &[("accepted", Rare), ("none-asked", Mostly)]),
         (RoleWords, &[("no-such-role", Always), ("may-not-sign-in", Rare)]),
-        (ValueShape, &[("clean", Mostly), ("blank", Rare), ("placeholder", Rare), ("left-out", Sometimes)]),
+        (ValueShape, &[("clean", Mostly), ("blank", Rare), ("placeholder", Rare), ("left-out", Sometimes), ("look-alike", Rare), ("percent", Rare)]),
     ] },
     Row { cause: "login-not-allowed-for-role", shows: &[(LoginIdentity, Often)], says: &[
         (ProofBefore, &[("accepted", Mostly), ("none-asked", Mostly)]),
         (RoleWords, &[("no-such-role", Rare), ("may-not-sign-in", Always)]),
-        (ValueShape, &[("clean", Mostly), ("blank", Rare), ("placeholder", Rare), ("left-out", Rare)]),
+        (ValueShape, &[("clean", Mostly), ("blank", Rare), ("placeholder", Rare), ("left-out", Rare), ("look-alike", Rare), ("percent", Rare)]),
     ] },
     Row { cause: "client-host-not-permitted", shows: &[(LoginHostRefused, Often)], says: &[
         (EncryptionOffer, &[("offered", Often), ("refused", Often)]),
@@ -175,10 +233,14 @@ pub const TABLE: &[Row] = &[
     Row { cause: "account-limit-reached", shows: &[(LoginLimit, Always)], says: &[] },
 
     // The session.
-    Row { cause: "database-missing", shows: &[(SessionNoDatabase, Often)], says: &[
-        (ValueShape, &[("clean", Always), ("blank", Rare), ("placeholder", Rare), ("left-out", Sometimes)]),
+    Row { cause: "database-missing", shows: &[(SessionNoDatabase, Often), (ListenerRefused, Often)], says: &[
+        (RefusedBy, &[("server", Rare), ("pooler", Always)]),
+        (PoolerWords, &[("database", Always), ("parameter", Rare), ("credentials", Rare), ("limit", Rare), ("backend", Rare)]),
+        (ServerLog, &[("password", Rare), ("role", Rare), ("database", Always), ("parameter", Rare), ("backend", Rare), ("limit", Rare), ("nothing", Rare)]),
+        (ValueShape, &[("clean", Always), ("blank", Rare), ("placeholder", Rare), ("left-out", Sometimes), ("look-alike", Rare), ("percent", Rare)]),
     ] },
     Row { cause: "database-not-permitted", shows: &[(SessionNotPermitted, Always)], says: &[] },
     Row { cause: "database-takes-no-connections", shows: &[(SessionDatabaseClosed, Always)], says: &[] },
+    Row { cause: "wrong-instance", shows: &[(SessionWritable, Always)], says: &[] },
     Row { cause: "read-only-instance", shows: &[(SessionReadOnly, Always)], says: &[] },
 ];

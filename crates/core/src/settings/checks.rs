@@ -52,7 +52,55 @@ pub fn check_value(
             "the value without it",
         );
     }
+    if subject != "password"
+        && let Some((odd, plain)) = look_alike(value)
+    {
+        let text = format!(
+            "the {subject} has a {} that is not the letter {plain}{shown}",
+            named(odd)
+        );
+        let expected = format!("the letter {plain} of the Latin script, typed anew");
+        add(DefectKind::LookAlike, false, text, &expected);
+    }
     found
+}
+
+/// Letters of other scripts that nobody can tell from a Latin one (Unicode Technical
+/// Standard 39, "confusables"; those that look the same in common fonts).
+const LOOK_ALIKES: &[(&str, &str)] = &[
+    (
+        "Cyrillic",
+        "аaеeоoрpсcуyхxіiјjѕsһhԁdԛqԝwАAВBЕEКKМMНHОOРPСCТTХX",
+    ),
+    ("Greek", "οoαaνvρpιiΑAΒBΕEΗHΙIΚKΜMΝNΟOΡPΤTΥYΧXΖZ"),
+];
+
+/// The first letter that only looks like a Latin one, in a value that has Latin letters
+/// too; with the letter that it looks like. A value all in another script is what it is.
+fn look_alike(value: &str) -> Option<(char, char)> {
+    if !value.chars().any(|c| c.is_ascii_alphabetic()) {
+        return None;
+    }
+    value.chars().filter(|c| !c.is_ascii()).find_map(|odd| {
+        if matches!(odd, 'ａ'..='ｚ' | 'Ａ'..='Ｚ') {
+            let plain = char::from_u32(odd as u32 - 0xfee0)?;
+            return Some((odd, plain));
+        }
+        LOOK_ALIKES.iter().find_map(|(_, pairs)| {
+            let chars: Vec<char> = pairs.chars().collect();
+            let pair = chars.chunks(2).find(|p| p.first() == Some(&odd))?;
+            Some((odd, *pair.get(1)?))
+        })
+    })
+}
+
+/// The script of such a letter, with its code point.
+fn named(odd: char) -> String {
+    let script = LOOK_ALIKES
+        .iter()
+        .find(|(_, pairs)| pairs.contains(odd))
+        .map_or("full-width", |(script, _)| script);
+    format!("{script} letter (U+{:04X})", odd as u32)
 }
 
 fn whitespace_of(value: &str) -> Option<&'static str> {

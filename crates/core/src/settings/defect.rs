@@ -1,11 +1,14 @@
 //! A defect of a text.
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::place::Place;
 
 /// What kind of defect a text shows.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[derive(
+    Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, JsonSchema,
+)]
 #[serde(rename_all = "kebab-case")]
 pub enum DefectKind {
     /// It cannot be parsed.
@@ -20,10 +23,16 @@ pub enum DefectKind {
     StrayWhitespace,
     /// A reserved character split the text in the wrong place.
     NotEscaped,
+    /// A letter of another script that looks like the right one.
+    LookAlike,
+    /// The usual port of another engine.
+    OtherEnginesPort,
+    /// The usual port with a digit lost, doubled or swapped.
+    PortMistyped,
 }
 
 /// One defect, with its place.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct Defect {
     /// What kind it is.
     pub kind: DefectKind,

@@ -2,6 +2,7 @@
 
 use std::ops::Range;
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::redact::visible;
@@ -10,7 +11,7 @@ use crate::redact::visible;
 const COVER: &str = "••••••";
 
 /// Where in a text something stands.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct Place {
     /// The text, secrets covered and invisible characters made visible.
     pub excerpt: String,

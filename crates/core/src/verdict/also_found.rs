@@ -4,8 +4,9 @@ use super::remedy::cause_of;
 use super::shape::AlsoFound;
 use crate::engine::by_id;
 use crate::fact::{Beyond, Fact};
-use crate::judge::{Evidence, Judgement, Symptom};
+use crate::judge::{Evidence, JudgedPath, Judgement, PathView, Symptom};
 use crate::knowledge::causes::CAUTIONS;
+use crate::knowledge::questions::Question;
 use crate::layer::Layer;
 use crate::secret::Blemish;
 use crate::settings::Defect;
@@ -29,11 +30,15 @@ fn caution(id: &str, layer: Layer, detail: &str) -> AlsoFound {
     }
 }
 
-pub(super) fn collect(evidence: Evidence<'_>, judgement: &Judgement) -> Vec<AlsoFound> {
+pub(super) fn collect(
+    evidence: Evidence<'_>,
+    judgement: &Judgement,
+    cause: Option<&str>,
+) -> Vec<AlsoFound> {
     let mut out = Vec::new();
     for (_, fact) in evidence.facts() {
         match fact {
-            Fact::SettingDefect(defect) if !is_the_cause(defect, judgement) => {
+            Fact::SettingDefect(defect) if !is_the_cause(defect, judgement, cause) => {
                 out.push(AlsoFound {
                     id: cause_of(defect).to_owned(),
                     layer: Layer::Settings,
@@ -75,22 +80,50 @@ pub(super) fn collect(evidence: Evidence<'_>, judgement: &Judgement) -> Vec<Also
     if judgement.stand.symptom != Some(Symptom::PortSilent) {
         out.extend(skipped_paths(judgement));
     }
+    out.extend(lost_packets(evidence, judgement));
     out.dedup_by(|a, b| a.id == b.id && a.text == b.text);
     out
 }
 
-fn skipped_paths(judgement: &Judgement) -> impl Iterator<Item = AlsoFound> {
-    let walked = judgement.paths.iter().any(|p| p.walked);
-    judgement
+/// The ways that this client passes over before it gets in.
+fn skipped_paths(judgement: &Judgement) -> Vec<AlsoFound> {
+    if !judgement.paths.iter().any(|p| p.walked) {
+        return Vec::new();
+    }
+    let names = judgement.lost_names.iter().map(|lost| {
+        let detail = format!("{} ({})", crate::redact::visible(&lost.name), lost.symptom);
+        caution("address-dead-but-skipped", Layer::Name, &detail)
+    });
+    let dead = |(i, p): &(usize, &JudgedPath)| {
+        p.taken && Some(*i) != judgement.decisive && p.stand.symptom.is_some()
+    };
+    let paths = judgement
         .paths
         .iter()
         .enumerate()
-        .filter(move |(i, p)| walked && Some(*i) != judgement.decisive && p.stand.symptom.is_some())
+        .filter(dead)
         .map(|(_, p)| {
             let symptom = p.stand.symptom.map(|s| s.to_string()).unwrap_or_default();
             let detail = format!("{} ({symptom})", p.endpoint);
             caution("address-dead-but-skipped", Layer::Port, &detail)
-        })
+        });
+    names.chain(paths).collect()
+}
+
+/// Lost packets on a line that works in spite of them.
+fn lost_packets(evidence: Evidence<'_>, judgement: &Judgement) -> Option<AlsoFound> {
+    let decisive = judgement.paths.get(judgement.decisive?)?;
+    if !judgement.stand.works() || decisive.endpoint.ip()?.is_loopback() {
+        return None;
+    }
+    let view = PathView::new(evidence, &decisive.endpoint);
+    let answer = Question::PacketLoss.answer(&view, Symptom::PortSlow)?;
+    (answer.word == "some").then(|| AlsoFound {
+        id: "link-lossy".to_owned(),
+        layer: Layer::Port,
+        text: answer.text,
+        place: None,
+    })
 }
 
 fn clear_over_network(judgement: &Judgement) -> bool {
@@ -102,7 +135,7 @@ fn clear_over_network(judgement: &Judgement) -> bool {
 }
 
 /// Whether the verdict already speaks of this defect.
-fn is_the_cause(defect: &Defect, judgement: &Judgement) -> bool {
+fn is_the_cause(defect: &Defect, judgement: &Judgement, cause: Option<&str>) -> bool {
     let Some(symptom) = judgement.stand.symptom else {
         return false;
     };
@@ -111,6 +144,9 @@ fn is_the_cause(defect: &Defect, judgement: &Judgement) -> bool {
         Layer::Name => defect.subject == "host",
         Layer::Login => matches!(defect.subject.as_str(), "user" | "password"),
         Layer::Session => defect.subject == "database",
+        Layer::Port | Layer::Listener => {
+            defect.subject == "port" && cause == Some(cause_of(defect))
+        }
         _ => false,
     }
 }

@@ -1,5 +1,6 @@
 //! What to test next, with a command that can be run.
 
+use super::described::{again, described, engine};
 use super::shape::NextTest;
 use crate::endpoint::Endpoint;
 use crate::fact::Fact;
@@ -7,16 +8,38 @@ use crate::inference::{self, Answers};
 use crate::judge::{Evidence, PathView, Stand, Symptom};
 use crate::knowledge::questions::Question;
 use crate::layer::Layer;
+use crate::secret::Blemish;
 
 /// The most telling open question, and how to answer it.
 pub(super) fn choose(view: &PathView<'_>, symptom: Symptom, answers: &Answers) -> Option<NextTest> {
-    let open = [
+    let mut open = vec![
         Question::AtTheHost,
         Question::OtherVantage,
         Question::LaterAgain,
         Question::ServerLog,
         Question::EncryptionOffer,
+        Question::LongerPatience,
+        Question::RepairedSecret,
     ];
+    let repairable = view.evidence.target.secret.form.as_ref().is_some_and(|f| {
+        let shows = [
+            Blemish::LeadingBlank,
+            Blemish::TrailingBlank,
+            Blemish::Invisible,
+            Blemish::Quoted,
+            Blemish::PercentEncoded,
+        ];
+        shows.into_iter().any(|b| f.has(b))
+    });
+    let here = answers
+        .get(&Question::TargetPlace)
+        .is_some_and(|a| a.word == "this-machine");
+    open.retain(|q| match q {
+        Question::RepairedSecret => repairable,
+        // This is the host, and no other network leads to it.
+        Question::AtTheHost | Question::OtherVantage => !here,
+        _ => true,
+    });
     let question = inference::next_question(symptom, answers, &open)?;
     let port_only = |to: &Endpoint| {
         format!(
@@ -38,8 +61,22 @@ pub(super) fn choose(view: &PathView<'_>, symptom: Symptom, answers: &Answers) -
             Some(again(view.evidence)),
         ),
         Question::ServerLog => (
-            "Ask the administrator for the server's log at the time of this run: it says what the client is not told.",
+            "Ask the administrator for the log of the server, or of the pooler before it, at the time of this run: it says what the client is not told.",
             None,
+        ),
+        Question::LongerPatience => (
+            "Run it with more patience. It speaks: the server is slow to greet. The same: nobody behind the port answers.",
+            Some(format!(
+                "chronaxis diagnose --patience 30 --deadline 60 {}",
+                described(view.evidence)
+            )),
+        ),
+        Question::RepairedSecret => (
+            "Let it try the repaired forms of the given password: at most three more sign-ins, which may fail. One that is accepted is the proof.",
+            Some(format!(
+                "chronaxis diagnose --try-repairs --password-stdin {}",
+                described(view.evidence)
+            )),
         ),
         Question::EncryptionOffer => (
             "Run it so that the client asks for encryption. If the server offers it, the rule may be for encrypted lines only.",
@@ -115,69 +152,4 @@ pub(super) fn after_the_fix(evidence: Evidence<'_>) -> Option<NextTest> {
         what: what.to_owned(),
         command: Some(command),
     })
-}
-
-fn engine(evidence: Evidence<'_>) -> &'static str {
-    evidence.target.engine.as_str()
-}
-
-fn again(evidence: Evidence<'_>) -> String {
-    format!("chronaxis diagnose {}", described(evidence))
-}
-
-/// The target without its secret, in a form that the program reads, quoted for a shell.
-fn described(evidence: Evidence<'_>) -> String {
-    let target = evidence.target;
-    let mut pairs: Vec<(String, String)> = Vec::new();
-    match target.ends.first() {
-        Some(crate::target::End::Host { host, port }) => {
-            pairs.push(("host".to_owned(), host.clone()));
-            pairs.push(("port".to_owned(), port.to_string()));
-        }
-        Some(crate::target::End::Socket { socket }) => {
-            let (folder, file) = socket.rsplit_once('/').unwrap_or(("", socket));
-            pairs.push(("host".to_owned(), folder.to_owned()));
-            let port = file.rsplit('.').next().unwrap_or_default();
-            pairs.push(("port".to_owned(), port.to_owned()));
-        }
-        None => return "-".to_owned(),
-    }
-    for (key, value) in [("dbname", &target.database), ("user", &target.user)] {
-        if let Some(value) = value {
-            pairs.push((key.to_owned(), value.clone()));
-        }
-    }
-    if let Some(mode) = target.options.get("sslmode") {
-        pairs.push(("sslmode".to_owned(), mode.clone()));
-    }
-    let words: Vec<String> = pairs
-        .into_iter()
-        .map(|(key, value)| format!("{key}={}", quoted(&value)))
-        .collect();
-    format!("\"{}\"", words.join(" "))
-}
-
-/// A value as the keyword/value form wants it, inside double quotes of a shell.
-fn quoted(value: &str) -> String {
-    let plain = |c: char| c.is_ascii_alphanumeric() || "._:/-".contains(c);
-    let value = crate::redact::visible(value);
-    if !value.is_empty() && value.chars().all(plain) {
-        return value;
-    }
-    let mut out = String::from("'");
-    for c in value.chars() {
-        match c {
-            '\'' | '\\' => {
-                out.push_str("\\\\");
-                out.push(c);
-            }
-            '"' | '$' | '`' => {
-                out.push('\\');
-                out.push(c);
-            }
-            c => out.push(c),
-        }
-    }
-    out.push('\'');
-    out
 }

@@ -32,6 +32,9 @@ pub(super) fn cause_of(defect: &Defect) -> &'static str {
         (DefectKind::Placeholder, _) => "placeholder-left-in",
         (DefectKind::StrayWhitespace, _) => "stray-whitespace",
         (DefectKind::NotEscaped, _) => "character-not-escaped",
+        (DefectKind::LookAlike, _) => "look-alike-letter",
+        (DefectKind::OtherEnginesPort, _) => "port-of-other-engine",
+        (DefectKind::PortMistyped, _) => "port-mistyped",
     }
 }
 

@@ -1,5 +1,6 @@
 //! What a verdict consists of.
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::knowledge::causes::Owner;
@@ -7,7 +8,7 @@ use crate::layer::Layer;
 use crate::settings::Place;
 
 /// How it stands.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum State {
     /// Everything asked for succeeded.
@@ -30,7 +31,7 @@ impl State {
 }
 
 /// A test to make next.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct NextTest {
     /// The question that it answers.
     pub question: String,
@@ -41,7 +42,7 @@ pub struct NextTest {
 }
 
 /// The verdict.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct Verdict {
     /// How it stands.
     pub state: State,
@@ -70,7 +71,7 @@ pub struct Verdict {
 }
 
 /// An answer that moved a cause.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct Moved {
     /// The question.
     pub question: String,
@@ -83,7 +84,7 @@ pub struct Moved {
 }
 
 /// A cause in the running, as it is shown.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct ShownCause {
     /// Its id.
     pub id: String,
@@ -101,7 +102,7 @@ pub struct ShownCause {
 }
 
 /// A cause that is out.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct RuledOut {
     /// Its id.
     pub id: String,
@@ -110,7 +111,7 @@ pub struct RuledOut {
 }
 
 /// Why a cause is out.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct Because {
     /// The question.
     pub question: String,
@@ -121,7 +122,7 @@ pub struct Because {
 }
 
 /// Something else that was seen on the way.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct AlsoFound {
     /// Its id, of a cause or a caution.
     pub id: String,

@@ -1,9 +1,9 @@
-//! The paths of one target: their attempts, their lines, their control ports.
+//! The paths of one target: their attempts, their lines.
 
-use std::collections::BTreeMap;
-use std::net::{IpAddr, SocketAddr};
+use std::net::IpAddr;
 
 use crate::endpoint::Endpoint;
+use crate::judge::Way;
 use crate::layer::Micros;
 use crate::order::LineId;
 
@@ -31,6 +31,8 @@ enum Standing {
 #[derive(Debug)]
 pub(super) struct Path {
     endpoint: Endpoint,
+    host: usize,
+    taken: bool,
     standing: Standing,
     began: Micros,
     until: Micros,
@@ -39,6 +41,8 @@ pub(super) struct Path {
     next_attempt: Option<Micros>,
     route_seen: bool,
     earlier: bool,
+    /// The line ended without the engine's word.
+    unspoken: bool,
 }
 
 impl Path {
@@ -64,62 +68,65 @@ impl Path {
     }
 }
 
-/// The state of a host's one control port.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Control {
-    Due {
-        from: Micros,
-        port: u16,
-        until: Micros,
-    },
-    Running,
-    Done,
-}
-
 /// All paths, in the client's order.
 #[derive(Debug, Default)]
 pub(super) struct Paths {
     all: Vec<Path>,
-    controls: BTreeMap<IpAddr, Control>,
-    walked: bool,
+    /// The path that was walked last.
+    last_walked: Option<usize>,
+    /// No further one is walked.
+    closed: bool,
 }
 
 impl Paths {
     pub(super) fn new(
-        endpoints: impl Iterator<Item = Endpoint>,
+        ways: impl Iterator<Item = Way>,
         now: Micros,
         patience: Micros,
         most_attempts: u32,
     ) -> Paths {
-        let all: Vec<Path> = endpoints
-            .map(|endpoint| Path {
-                endpoint,
-                standing: Standing::Trying,
-                began: now,
-                until: now.after(patience),
-                attempts: 0,
-                most_attempts: most_attempts.max(1),
-                next_attempt: Some(now),
-                route_seen: false,
-                earlier: false,
-            })
-            .collect();
-        let mut controls = BTreeMap::new();
-        for path in &all {
-            if let Endpoint::Tcp(to) = &path.endpoint {
-                let port = if to.port() > 1 { to.port() - 1 } else { 2 };
-                controls.entry(to.ip()).or_insert(Control::Due {
-                    from: now.after(SHORT_SILENCE),
-                    port,
-                    until: path.until,
-                });
-            }
-        }
+        let path = |way: Way| Path {
+            endpoint: way.endpoint,
+            host: way.host,
+            taken: way.taken,
+            standing: Standing::Trying,
+            began: now,
+            until: now.after(patience),
+            attempts: 0,
+            most_attempts: most_attempts.max(1),
+            next_attempt: Some(now),
+            route_seen: false,
+            earlier: false,
+            unspoken: false,
+        };
         Paths {
-            all,
-            controls,
-            walked: false,
+            all: ways.map(path).collect(),
+            last_walked: None,
+            closed: false,
         }
+    }
+
+    /// Whether a host has a path that gave reason for doubt: none connected yet, or one
+    /// was refused.
+    pub(super) fn in_doubt(&self, host: IpAddr) -> bool {
+        self.all.iter().any(|p| {
+            p.endpoint.ip() == Some(host)
+                && (p.unspoken || matches!(p.standing, Standing::Trying | Standing::Refused))
+        })
+    }
+
+    /// Whether a host has a path on which nothing came back, or nothing was said.
+    pub(super) fn in_silence(&self, host: IpAddr) -> bool {
+        self.all.iter().any(|p| {
+            p.endpoint.ip() == Some(host)
+                && (p.unspoken || matches!(p.standing, Standing::Trying | Standing::Silent))
+        })
+    }
+
+    /// Whether all paths of a host are connected.
+    pub(super) fn connects(&self, host: IpAddr) -> bool {
+        let mut of_host = self.all.iter().filter(|p| p.endpoint.ip() == Some(host));
+        of_host.all(|p| matches!(p.standing, Standing::Connected(_) | Standing::Walked))
     }
 
     pub(super) fn get(&self, index: usize) -> Option<&Path> {
@@ -153,30 +160,6 @@ impl Paths {
         Some((index, path.endpoint.clone(), path.until))
     }
 
-    /// The control port that is due. It is due only while its host has a path that did
-    /// not connect.
-    pub(super) fn take_due_control(&mut self, now: Micros) -> Option<(SocketAddr, Micros)> {
-        let all = &self.all;
-        let in_doubt = |host: IpAddr| {
-            all.iter().any(|p| {
-                p.endpoint.ip() == Some(host)
-                    && matches!(p.standing, Standing::Trying | Standing::Refused)
-            })
-        };
-        let (host, control) = self.controls.iter_mut().find(|(host, control)| {
-            matches!(control, Control::Due { from, .. } if *from <= now) && in_doubt(**host)
-        })?;
-        let Control::Due { port, until, .. } = *control else {
-            return None;
-        };
-        *control = Control::Running;
-        Some(((*host, port).into(), until.max(now.after(SHORT_SILENCE))))
-    }
-
-    pub(super) fn control_done(&mut self, host: IpAddr) {
-        self.controls.insert(host, Control::Done);
-    }
-
     /// A line rests on a path. Gives the line back that is one too many.
     pub(super) fn connected(&mut self, index: usize, line: LineId) -> Option<LineId> {
         let path = self.all.get_mut(index)?;
@@ -185,16 +168,11 @@ impl Paths {
         }
         path.standing = Standing::Connected(line);
         path.next_attempt = None;
-        if let Some(host) = path.endpoint.ip()
-            && matches!(self.controls.get(&host), Some(Control::Due { .. }))
-        {
-            self.controls.insert(host, Control::Done);
-        }
         None
     }
 
     /// An attempt was answered, and not by a connection. A second one soon after tells
-    /// whether that lasts; its host's control port is due now.
+    /// whether that lasts.
     pub(super) fn refused(&mut self, index: usize, again: Micros) {
         let Some(path) = self.all.get_mut(index) else {
             return;
@@ -212,11 +190,6 @@ impl Paths {
             path.standing = Standing::Refused;
             path.next_attempt = None;
         }
-        if let Some(host) = path.endpoint.ip()
-            && let Some(Control::Due { from, .. }) = self.controls.get_mut(&host)
-        {
-            *from = Micros(0);
-        }
     }
 
     pub(super) fn unanswered(&mut self, index: usize) {
@@ -233,9 +206,6 @@ impl Paths {
         if let Some(path) = self.all.get_mut(index) {
             path.standing = Standing::Refused;
             path.next_attempt = None;
-            if let Some(host) = path.endpoint.ip() {
-                self.controls.insert(host, Control::Done);
-            }
         }
     }
 
@@ -249,21 +219,36 @@ impl Paths {
         }
     }
 
-    /// The path to walk: the first in the client's order that is connected, once every
+    /// The path to walk: the next in the client's order that is connected, once every
     /// earlier one has failed or been silent for a short time.
     pub(super) fn ready(&self, now: Micros) -> Option<usize> {
-        if self.walked {
+        if self.closed {
             return None;
         }
+        let from = self.last_walked.map_or(0, |last| last + 1);
         let index = self
             .all
             .iter()
-            .position(|p| matches!(p.standing, Standing::Connected(_)))?;
+            .enumerate()
+            .skip(from)
+            .find(|(_, p)| p.taken && matches!(p.standing, Standing::Connected(_)))?
+            .0;
         let passed = |p: &Path| match p.standing {
             Standing::Trying => p.began.after(SHORT_SILENCE) <= now,
             _ => true,
         };
         self.all.iter().take(index).all(passed).then_some(index)
+    }
+
+    /// Whether attempts run on a path that the client would take after the last one.
+    pub(super) fn may_be_ready(&self) -> bool {
+        let from = self.last_walked.map_or(0, |last| last + 1);
+        !self.closed
+            && self
+                .all
+                .iter()
+                .skip(from)
+                .any(|p| p.taken && matches!(p.standing, Standing::Connected(_) | Standing::Trying))
     }
 
     pub(super) fn take_line(&mut self, index: usize) -> Option<(LineId, Endpoint)> {
@@ -275,8 +260,30 @@ impl Paths {
             return None;
         };
         path.standing = Standing::Walked;
-        self.walked = true;
+        self.last_walked = Some(index);
         Some((line, path.endpoint.clone()))
+    }
+
+    /// No further path is walked.
+    pub(super) fn close(&mut self) {
+        self.closed = true;
+    }
+
+    /// The client leaves this host: its other addresses are passed over.
+    pub(super) fn pass_host(&mut self, index: usize) {
+        let Some(host) = self.all.get(index).map(|p| p.host) else {
+            return;
+        };
+        for path in self.all.iter_mut().filter(|p| p.host == host) {
+            path.taken = false;
+        }
+    }
+
+    /// The line of this path ended without the engine's word.
+    pub(super) fn unspoken(&mut self, index: usize) {
+        if let Some(path) = self.all.get_mut(index) {
+            path.unspoken = true;
+        }
     }
 
     pub(super) fn leftover_lines(&mut self) -> Vec<LineId> {
@@ -303,19 +310,11 @@ impl Paths {
             .iter()
             .filter(|p| p.standing == Standing::Trying)
             .filter_map(|p| p.next_attempt);
-        let controls = self.controls.values().filter_map(|c| match c {
-            Control::Due { from, .. } => Some(*from),
-            _ => None,
-        });
         let patience = self
             .all
             .iter()
             .filter(|p| p.standing == Standing::Trying)
             .map(|p| p.began.after(SHORT_SILENCE));
-        attempts
-            .chain(controls)
-            .chain(patience)
-            .filter(|at| *at > now)
-            .min()
+        attempts.chain(patience).filter(|at| *at > now).min()
     }
 }

@@ -29,6 +29,7 @@ fn far(
         target: format!("postgresql://purser:{PASSWORD}@{QUAY_NAME}:{{port}}/sailings"),
         world,
         stage: Stage::Simulated,
+        repairs: false,
         expected,
         counts,
     }

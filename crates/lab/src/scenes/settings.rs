@@ -16,6 +16,7 @@ fn text(
         target: target.to_owned(),
         world: World::around(HERE),
         stage: Stage::Loopback,
+        repairs: false,
         expected,
         counts: counts(0, 0, 0, 0),
     }

@@ -108,6 +108,11 @@ impl Stage<'_> {
         match what {
             Probe::LookUp { name } => self.look_up(probe, &name, until),
             Probe::Knock { to } => self.knock(probe, to, until),
+            Probe::LocalListener { to } => {
+                let fact = self.world.local_listener(to);
+                self.agenda.observed(self.now, probe, Layer::Port, fact);
+                self.agenda.ended(self.now, probe, Ended::Done, None);
+            }
             Probe::Open { line, to, talk } => self.open(probe, line, &to, talk, until),
             Probe::Advance {
                 line,
@@ -213,7 +218,11 @@ impl Stage<'_> {
         let ((at, _), fact) = match world.attempt(to.ip(), to.port()) {
             Attempt::Connected(service) => {
                 let (at, elapsed_us) = after(ROUND_TRIP);
-                let fact = Fact::PortConnected { elapsed_us, from };
+                let fact = Fact::PortConnected {
+                    elapsed_us,
+                    from,
+                    retransmits: Some(0),
+                };
                 self.agenda.observed(at, probe, Layer::Port, fact);
                 let line = Line {
                     talk,
@@ -269,6 +278,7 @@ impl Stage<'_> {
         let fact = Fact::PortConnected {
             elapsed_us: Micros(60),
             from: None,
+            retransmits: None,
         };
         self.agenda.observed(self.now, probe, Layer::Port, fact);
         let line = Line {

@@ -7,6 +7,8 @@
 mod instance;
 mod login;
 
+pub(super) use instance::QUERY;
+
 use std::collections::VecDeque;
 
 use super::codec::{self, Fields, Frame};
@@ -18,6 +20,7 @@ use crate::fact::{Awaited, Fact};
 use crate::layer::{Layer, Micros};
 use crate::permit::{Permit, Withheld};
 use crate::redact::Redactor;
+use crate::target::{ClientId, ShownTarget};
 
 /// Most bytes that a server may send from start-up to the end of the session. A real one
 /// sends under 2 KB.
@@ -89,7 +92,7 @@ impl Talk {
             login_began: Micros(0),
             proof_sent: false,
             settings: Settings {
-                parameters: parameters(target),
+                parameters: parameters(&target.shown()),
                 user: target.user.clone().unwrap_or_default(),
                 asks_encryption: over_network && !matches!(mode, "disable" | "allow"),
                 demands_encryption: matches!(mode, "require" | "verify-ca" | "verify-full"),
@@ -382,33 +385,52 @@ impl Conversation for Talk {
     }
 }
 
-/// The start-up parameters, in the library's own order.
-fn parameters(target: &crate::target::Target) -> Vec<(&'static str, String)> {
-    const AFTER_DATABASE: &[&str] = &[
-        "replication",
-        "options",
-        "application_name",
-        "client_encoding",
-        "datestyle",
-        "timezone",
-        "geqo",
-    ];
-    let mut out = Vec::new();
-    if let Some(user) = &target.user {
-        out.push(("user", user.clone()));
-    }
-    if let Some(database) = &target.database {
-        out.push(("database", database.clone()));
-    }
-    for key in AFTER_DATABASE {
-        let value = target.options.get(*key).or_else(|| {
-            (*key == "application_name")
-                .then(|| target.options.get("fallback_application_name"))
-                .flatten()
-        });
-        if let Some(value) = value {
-            out.push((*key, value.clone()));
-        }
-    }
-    out
+/// The start-up parameters as each client sends them, in its own order (measured by
+/// recording each client's first message).
+pub(super) fn parameters(target: &ShownTarget) -> Vec<(&'static str, String)> {
+    let told = |key: &str| target.options.get(key).cloned();
+    let user = || target.user.clone();
+    let database = || target.database.clone();
+    let fixed = |value: &str| Some(value.to_owned());
+    let all: Vec<(&'static str, Option<String>)> = match target.client {
+        ClientId::Libpq => vec![
+            ("user", user()),
+            ("database", database()),
+            ("replication", told("replication")),
+            ("options", told("options")),
+            (
+                "application_name",
+                told("application_name").or_else(|| told("fallback_application_name")),
+            ),
+            ("client_encoding", told("client_encoding")),
+            ("datestyle", told("datestyle")),
+            ("timezone", told("timezone")),
+            ("geqo", told("geqo")),
+        ],
+        ClientId::Pgjdbc => vec![
+            ("user", user()),
+            ("database", database()),
+            ("client_encoding", fixed("UTF8")),
+            ("DateStyle", fixed("ISO")),
+            ("TimeZone", fixed("UTC")),
+            ("extra_float_digits", fixed("2")),
+            ("search_path", told("search_path")),
+            ("options", told("options")),
+            ("replication", told("replication")),
+        ],
+        ClientId::Asyncpg => vec![
+            ("client_encoding", fixed("'utf-8'")),
+            ("user", user()),
+            ("database", database()),
+        ],
+        ClientId::Pg8000 => vec![
+            ("user", user()),
+            ("database", database()),
+            ("application_name", told("application_name")),
+            ("replication", told("replication")),
+        ],
+    };
+    all.into_iter()
+        .filter_map(|(key, value)| Some((key, value?)))
+        .collect()
 }

@@ -218,10 +218,10 @@ impl PathView<'_> {
     }
 
     fn session_of(&self, instance: &Instance) -> LayerJudgement {
-        let role = if instance.in_recovery {
-            ", a replica"
-        } else {
-            ""
+        let role = match (instance.in_recovery, instance.read_only) {
+            (true, _) => ", a replica",
+            (false, true) => ", read-only by default",
+            (false, false) => "",
         };
         let text = format!(
             "{} on {} {}{role}",
@@ -234,7 +234,7 @@ impl PathView<'_> {
                 .next()
                 .unwrap_or_default()
         );
-        let outcome = if instance.in_recovery && self.wants_writable() {
+        let outcome = if self.unfit(instance).is_some() {
             Outcome::Fault
         } else {
             Outcome::Ok

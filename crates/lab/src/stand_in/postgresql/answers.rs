@@ -97,6 +97,7 @@ pub(super) fn instance(user: &str, database: &str, in_recovery: bool) -> Vec<u8>
             Some("5432"),
             Some(recovery),
             Some("2026-11-20 05:12:00.25+00"),
+            Some("off"),
         ]),
         message(b'C', b"SELECT 1\0"),
         columns(&["system_identifier"]),

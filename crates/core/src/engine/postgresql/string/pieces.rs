@@ -62,6 +62,8 @@ pub(super) struct Piece {
 #[derive(Default)]
 pub(super) struct Pieces {
     pub(super) found: Vec<Piece>,
+    /// Hosts and ports one by one, where several stand in the text.
+    pub(super) places: Vec<Piece>,
     /// Byte spans that hold a secret, or may.
     pub(super) covered: Vec<Range<usize>>,
     pub(super) fault: Option<Fault>,
@@ -83,6 +85,24 @@ impl Pieces {
             self.covered.push(span.clone());
         }
         self.found.push(Piece {
+            key: key.to_owned(),
+            value,
+            span,
+        });
+    }
+
+    /// Adds one of several hosts or ports: the library keeps each list as one value, with
+    /// commas between.
+    pub(super) fn add_place(&mut self, key: &str, value: String, span: Range<usize>) {
+        match self.found.iter_mut().find(|p| p.key == key) {
+            Some(list) => {
+                list.value.push(',');
+                list.value.push_str(&value);
+                list.span.end = span.end;
+            }
+            None => self.add(key, value.clone(), span.clone()),
+        }
+        self.places.push(Piece {
             key: key.to_owned(),
             value,
             span,

@@ -4,13 +4,14 @@ use std::ops::Range;
 
 use percent_encoding::percent_decode_str;
 
-use super::pieces::{KEYWORDS, Pieces, SECRETS, subject};
+use super::pieces::{Pieces, SECRETS, subject};
 use crate::redact::visible;
 use crate::settings::{DefectKind, nearest};
 
 /// Reads a URI that begins at byte `lead`. Like the C library, it takes the first `@`
 /// before any `/` as the end of the account, and the first `:` in it as its middle.
-pub(super) fn read(text: &str, lead: usize) -> Pieces {
+/// `known` are the parameters that this client takes.
+pub(super) fn read(text: &str, lead: usize, known: &[&str]) -> Pieces {
     let mut pieces = Pieces::default();
     let start = text
         .get(lead..)
@@ -28,7 +29,7 @@ pub(super) fn read(text: &str, lead: usize) -> Pieces {
         account(&mut pieces, text, start, end);
         reader.at = end + 1;
     }
-    if reader.host_and_port(&mut pieces).is_none() {
+    if reader.hosts_and_ports(&mut pieces).is_none() {
         return pieces;
     }
     if reader.take('/') {
@@ -36,7 +37,7 @@ pub(super) fn read(text: &str, lead: usize) -> Pieces {
         decode(&mut pieces, text, "dbname", span);
     }
     if reader.take('?') {
-        parameters(&mut pieces, text, reader.at);
+        parameters(&mut pieces, text, reader.at, known);
     }
     pieces
 }
@@ -136,7 +137,7 @@ fn decode(pieces: &mut Pieces, text: &str, key: &str, span: Range<usize>) {
     }
 }
 
-fn bad_escape(raw: &str) -> Option<usize> {
+pub(super) fn bad_escape(raw: &str) -> Option<usize> {
     let bytes = raw.as_bytes();
     (0..bytes.len()).find(|&i| {
         bytes.get(i) == Some(&b'%')
@@ -145,7 +146,7 @@ fn bad_escape(raw: &str) -> Option<usize> {
     })
 }
 
-fn parameters(pieces: &mut Pieces, text: &str, start: usize) {
+fn parameters(pieces: &mut Pieces, text: &str, start: usize, known: &[&str]) {
     let mut at = start;
     for pair in text.get(start..).unwrap_or_default().split('&') {
         let span = at..at + pair.len();
@@ -168,10 +169,10 @@ fn parameters(pieces: &mut Pieces, text: &str, start: usize) {
         let key = pair.get(..equals).unwrap_or_default();
         let value = span.start + equals + 1..span.end;
         match key {
-            "ssl" if text.get(value.clone()) == Some("true") => {
+            "ssl" if !known.contains(&"ssl") && text.get(value.clone()) == Some("true") => {
                 pieces.add("sslmode", "require".to_owned(), value);
             }
-            key if KEYWORDS.contains(&key) || SECRETS.contains(&key) => {
+            key if known.contains(&key) || SECRETS.contains(&key) => {
                 if SECRETS.contains(&key) {
                     pieces.covered.push(value.clone());
                 }
@@ -179,7 +180,7 @@ fn parameters(pieces: &mut Pieces, text: &str, start: usize) {
             }
             key => {
                 pieces.covered.push(value);
-                let near = nearest(key, KEYWORDS.iter().chain(SECRETS).copied());
+                let near = nearest(key, known.iter().chain(SECRETS).copied());
                 let what = format!(
                     "the parameter \"{}\" is not one that this client knows",
                     visible(key)
@@ -227,21 +228,38 @@ impl Reader<'_> {
         there
     }
 
+    /// One place, or several with commas between.
+    fn hosts_and_ports(&mut self, pieces: &mut Pieces) -> Option<()> {
+        loop {
+            self.host_and_port(pieces)?;
+            if !self.take(',') {
+                return Some(());
+            }
+        }
+    }
+
     fn host_and_port(&mut self, pieces: &mut Pieces) -> Option<()> {
+        let several = self
+            .find_first(&[',', '/', '?'])
+            .is_some_and(|at| self.is_at(at, ','))
+            || !pieces.places.is_empty();
+        let mut take = |key: &str, text: &str, span: Range<usize>| {
+            if several {
+                place(pieces, text, key, span);
+            } else if !span.is_empty() {
+                decode(pieces, text, key, span);
+            }
+        };
+        let text = self.text;
         if self.take('[') {
             let host = self.until(&[']']);
             if !self.take(']') {
                 let what = "the bracket of the IPv6 address is not closed".to_owned();
-                pieces.fail(
-                    DefectKind::Unreadable,
-                    "host",
-                    host,
-                    what,
-                    "a closing bracket",
-                );
+                let kind = DefectKind::Unreadable;
+                pieces.fail(kind, "host", host, what, "a closing bracket");
                 return None;
             }
-            decode(pieces, self.text, "host", host);
+            take("host", text, host);
             if !self.rest().is_empty() && !self.rest().starts_with([':', '/', '?', ',']) {
                 let what = "something stands right behind the closing bracket".to_owned();
                 pieces.fail(
@@ -254,17 +272,26 @@ impl Reader<'_> {
                 return None;
             }
         } else {
-            let host = self.until(&[':', '/', '?']);
-            if !host.is_empty() {
-                decode(pieces, self.text, "host", host);
-            }
+            let host = self.until(&[':', '/', '?', ',']);
+            take("host", text, host);
         }
-        if self.take(':') {
-            let port = self.until(&['/', '?']);
-            if !port.is_empty() {
-                decode(pieces, self.text, "port", port);
-            }
-        }
+        let port = if self.take(':') {
+            self.until(&['/', '?', ','])
+        } else {
+            self.at..self.at
+        };
+        take("port", text, port);
         Some(())
+    }
+}
+
+/// Decodes one of several hosts or ports; an empty one counts, for the default.
+fn place(pieces: &mut Pieces, text: &str, key: &str, span: Range<usize>) {
+    let raw = text.get(span.clone()).unwrap_or_default();
+    match percent_decode_str(raw).decode_utf8() {
+        Ok(value) if bad_escape(raw).is_none() && !value.contains('\0') => {
+            pieces.add_place(key, value.into_owned(), span);
+        }
+        _ => decode(pieces, text, key, span),
     }
 }

@@ -7,12 +7,13 @@ use crate::redact::{Redacted, Redactor};
 
 /// Two statements in one message: the second may be closed to this user, and its refusal
 /// leaves the first one's row as it is. Both only read.
-pub(super) const QUERY: &str = "select current_user, session_user, current_database(), \
+pub(in super::super) const QUERY: &str = "select current_user, session_user, current_database(), \
 current_setting('server_version'), host(inet_server_addr()), inet_server_port(), \
-pg_is_in_recovery(), pg_postmaster_start_time(); \
+pg_is_in_recovery(), pg_postmaster_start_time(), \
+current_setting('default_transaction_read_only'); \
 select system_identifier from pg_control_system()";
 
-const COLUMNS: usize = 8;
+const COLUMNS: usize = 9;
 
 /// What came of it so far.
 #[derive(Default)]
@@ -67,6 +68,7 @@ impl Collected {
             port,
             in_recovery,
             started: text(),
+            read_only: text().as_str() == "on",
             system_identifier: self
                 .system
                 .take()

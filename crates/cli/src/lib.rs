@@ -1,0 +1,37 @@
+//! The command line of Chronaxis.
+//!
+//! A library only so that the man pages, the completions and the reference can be made
+//! from the same definitions; nothing here is meant for other programs.
+
+mod args;
+mod command;
+mod error;
+mod render;
+mod surroundings;
+
+use std::process::ExitCode;
+
+use clap::{CommandFactory as _, Parser as _};
+
+use crate::args::{Cli, Command};
+
+/// The whole tree of commands and options, as `--help` shows it.
+pub fn definitions() -> clap::Command {
+    Cli::command()
+}
+
+/// Runs the program with the arguments of the process.
+pub fn main() -> ExitCode {
+    error::install_defect_hook();
+    let cli = match Cli::try_parse() {
+        Ok(cli) => cli,
+        Err(refused) => return error::report_usage(&refused),
+    };
+    let done = match cli.command {
+        Command::Diagnose(args) => command::diagnose::run(&args),
+        Command::Causes(args) => command::causes::run(&args),
+        Command::Lab(args) => command::lab::run(&args),
+        Command::Demo(args) => command::demo::run(&args),
+    };
+    error::conclude(done)
+}

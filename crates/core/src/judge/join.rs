@@ -1,0 +1,176 @@
+//! Would this client have got in? Its ways, joined in its own order.
+
+use super::evidence::Evidence;
+use super::habits::{After, Habits, after};
+use super::judged::{JudgedPath, LayerJudgement, LostName, Stand};
+use super::symptom::Symptom;
+use crate::layer::{Layer, Outcome};
+use crate::target::ShownTarget;
+
+/// What stood in the client's way before it got in, if it did.
+struct Failed {
+    symptom: Symptom,
+    path: Option<usize>,
+}
+
+/// Goes along the ways as the client does: on where one fails in a way that lets it, no
+/// further where one holds it. Gives how it stands, and the path that decides.
+pub(super) fn join(
+    target: &ShownTarget,
+    paths: &[JudgedPath],
+    lost: &[LostName],
+) -> (Stand, Option<usize>) {
+    let got_somewhere = |from: usize| paths.iter().skip(from).any(|p| p.taken && p.walked);
+    let holds = |index: usize, symptom: Symptom| {
+        after(target, symptom) == After::Stops
+            && (!is_silence(symptom) || got_somewhere(index) || shuffled_past(target, paths))
+    };
+    if Habits::of(target).shuffles
+        && let Some(held) = first_where(paths, |i, p| p.stand.symptom.is_some_and(|s| holds(i, s)))
+    {
+        return stand_of(paths, held);
+    }
+    let mut failed: Vec<Failed> = Vec::new();
+    let mut second_choice = None;
+    let mut passed_host = None;
+    for (index, path) in paths.iter().enumerate().filter(|(_, p)| p.taken) {
+        if passed_host == Some(path.host) {
+            continue;
+        }
+        match path.stand.symptom {
+            None if !path.walked => {}
+            None if path.second_choice => second_choice = second_choice.or(Some(index)),
+            None => return stand_of(paths, index),
+            Some(symptom) if holds(index, symptom) => return stand_of(paths, index),
+            Some(symptom) => {
+                if after(target, symptom) == After::NextHost {
+                    passed_host = Some(path.host);
+                }
+                failed.push(Failed {
+                    symptom,
+                    path: Some(index),
+                });
+            }
+        }
+    }
+    if let Some(index) = second_choice {
+        return stand_of(paths, index);
+    }
+    failed.extend(lost.iter().map(|l| Failed {
+        symptom: l.symptom,
+        path: None,
+    }));
+    furthest(paths, &failed)
+}
+
+/// None let it in: of those that failed, the one that got furthest, the client's first
+/// among equals; before any has failed, the client's first.
+fn furthest(paths: &[JudgedPath], failed: &[Failed]) -> (Stand, Option<usize>) {
+    let mut best: Option<&Failed> = None;
+    for one in failed {
+        if best.is_none_or(|b| one.symptom.layer() > b.symptom.layer()) {
+            best = Some(one);
+        }
+    }
+    match best {
+        Some(Failed {
+            path: Some(index), ..
+        }) => stand_of(paths, *index),
+        Some(lost) => {
+            let stand = Stand {
+                symptom: Some(lost.symptom),
+                untold: None,
+            };
+            (stand, None)
+        }
+        None => match first_where(paths, |_, p| p.taken) {
+            Some(index) => stand_of(paths, index),
+            None => (Stand::default(), None),
+        },
+    }
+}
+
+/// A silent way holds a client only if there is one that it would have got in by: where
+/// all are silent, it is one and the same failure.
+fn is_silence(symptom: Symptom) -> bool {
+    matches!(symptom, Symptom::PortSilent | Symptom::PortSocketSilent)
+}
+
+/// Where the order is another each time, any way that leads somewhere stands behind.
+fn shuffled_past(target: &ShownTarget, paths: &[JudgedPath]) -> bool {
+    Habits::of(target).shuffles && paths.iter().any(|p| p.walked)
+}
+
+fn first_where(paths: &[JudgedPath], fits: impl Fn(usize, &JudgedPath) -> bool) -> Option<usize> {
+    paths
+        .iter()
+        .enumerate()
+        .position(|(i, p)| p.taken && fits(i, p))
+}
+
+fn stand_of(paths: &[JudgedPath], index: usize) -> (Stand, Option<usize>) {
+    let stand = paths.get(index).map_or(Stand::default(), |p| p.stand);
+    (stand, Some(index))
+}
+
+pub(super) fn layer(
+    layer: Layer,
+    evidence: Evidence<'_>,
+    paths: &[JudgedPath],
+    decisive: Option<usize>,
+    stand: &Stand,
+) -> LayerJudgement {
+    if layer > evidence.scope.until {
+        return LayerJudgement::new(layer, Outcome::Untested, "not asked for");
+    }
+    let decided = decisive
+        .and_then(|i| paths.get(i))
+        .and_then(|p| p.layers.iter().find(|l| l.layer == layer));
+    let Some(decided) = decided else {
+        let outcome = if stand.symptom.is_some() {
+            Outcome::Unreached
+        } else {
+            Outcome::Untested
+        };
+        return LayerJudgement::new(layer, outcome, "");
+    };
+    if decided.outcome == Outcome::Unreached
+        && let Some(elsewhere) = reached_elsewhere(layer, paths)
+    {
+        return elsewhere;
+    }
+    let mut decided = decided.clone();
+    let others = paths.len().saturating_sub(1);
+    if layer == Layer::Port && others > 0 {
+        let dead = paths
+            .iter()
+            .enumerate()
+            .filter(|(i, p)| Some(*i) != decisive && p.stand.symptom.is_some())
+            .count();
+        if dead > 0 && decided.outcome == Outcome::Ok {
+            decided.outcome = Outcome::Caution;
+        }
+        let word = match (dead, decided.outcome) {
+            (0, _) => format!("; {others} more answer"),
+            (dead, Outcome::Fault) if dead == others => format!("; {others} more fail too"),
+            (dead, _) => format!("; {dead} of {others} more do not answer"),
+        };
+        decided.summary.push_str(&word);
+    }
+    decided
+}
+
+/// What a layer says on another path, where this client does not get that far on the one
+/// that it takes.
+fn reached_elsewhere(layer: Layer, paths: &[JudgedPath]) -> Option<LayerJudgement> {
+    let walked = paths.iter().find(|p| p.walked)?;
+    let judged = walked.layers.iter().find(|l| l.layer == layer)?;
+    let seen = matches!(
+        judged.outcome,
+        Outcome::Ok | Outcome::Caution | Outcome::Fault
+    );
+    seen.then(|| LayerJudgement {
+        summary: format!("{}, by {} only", judged.summary, walked.endpoint),
+        ..judged.clone()
+    })
+}

@@ -1,0 +1,117 @@
+//! What is looked at beside the paths: control ports, and this machine's own listeners.
+
+use std::net::{IpAddr, SocketAddr};
+
+use crate::layer::Micros;
+
+/// One look beside a path.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Look {
+    /// Knock on another port of the same host.
+    Knock(SocketAddr),
+    /// Read the queue of this machine's own listener.
+    Queue(SocketAddr),
+}
+
+impl Look {
+    /// The address and port that it is about.
+    pub(super) fn to(self) -> SocketAddr {
+        match self {
+            Look::Knock(to) | Look::Queue(to) => to,
+        }
+    }
+
+    fn host(self) -> IpAddr {
+        self.to().ip()
+    }
+}
+
+/// How far one is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Standing {
+    Due { from: Micros, until: Micros },
+    Running,
+    Done,
+}
+
+/// All of a target, each at most once.
+#[derive(Debug, Default)]
+pub(super) struct Asides(Vec<(Look, Standing)>);
+
+impl Asides {
+    /// Plans a look, unless it is planned already or the host has one of its kind.
+    pub(super) fn plan(&mut self, look: Look, from: Micros, until: Micros) {
+        if self.0.iter().all(|(known, _)| *known != look) {
+            self.0.push((look, Standing::Due { from, until }));
+        }
+    }
+
+    /// Whether a control port of this host is planned or done.
+    pub(super) fn knows(&self, host: IpAddr) -> bool {
+        self.0
+            .iter()
+            .any(|(look, _)| matches!(look, Look::Knock(_)) && look.host() == host)
+    }
+
+    /// Whatever is planned for this host need not wait any longer.
+    pub(super) fn at_once(&mut self, host: IpAddr) {
+        for (look, standing) in &mut self.0 {
+            if let Standing::Due { from, .. } = standing
+                && look.host() == host
+            {
+                *from = Micros(0);
+            }
+        }
+    }
+
+    /// Nothing more is looked at on this host.
+    pub(super) fn forget(&mut self, host: IpAddr) {
+        for (look, standing) in &mut self.0 {
+            if matches!(standing, Standing::Due { .. }) && look.host() == host {
+                *standing = Standing::Done;
+            }
+        }
+    }
+
+    /// No port of this host is knocked on any more.
+    pub(super) fn forget_knocks(&mut self, host: IpAddr) {
+        for (look, standing) in &mut self.0 {
+            let due = matches!(standing, Standing::Due { .. });
+            if due && matches!(look, Look::Knock(_)) && look.host() == host {
+                *standing = Standing::Done;
+            }
+        }
+    }
+
+    /// The next one that is due, among those that are still wanted.
+    pub(super) fn take_due(
+        &mut self,
+        now: Micros,
+        wanted: impl Fn(Look) -> bool,
+    ) -> Option<(Look, Micros)> {
+        let (look, standing) = self.0.iter_mut().find(|(look, standing)| {
+            matches!(standing, Standing::Due { from, .. } if *from <= now) && wanted(*look)
+        })?;
+        let Standing::Due { until, .. } = *standing else {
+            return None;
+        };
+        *standing = Standing::Running;
+        Some((*look, until))
+    }
+
+    pub(super) fn done(&mut self, done: Look) {
+        for (look, standing) in &mut self.0 {
+            if *look == done {
+                *standing = Standing::Done;
+            }
+        }
+    }
+
+    /// When the next becomes due.
+    pub(super) fn next_due(&self) -> impl Iterator<Item = Micros> + '_ {
+        self.0.iter().filter_map(|(_, standing)| match standing {
+            Standing::Due { from, .. } => Some(*from),
+            _ => None,
+        })
+    }
+}

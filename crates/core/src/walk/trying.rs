@@ -1,0 +1,386 @@
+//! The paths in progress: attempts, looks beside them, and the line that is walked.
+
+use std::net::{IpAddr, SocketAddr};
+
+use super::asides::Look;
+use super::paths::{Path, SHORT_SILENCE};
+use super::{Running, Stage, Walk};
+use crate::endpoint::Endpoint;
+use crate::engine::{TalkPlan, by_id};
+use crate::fact::{Fact, Knocked};
+use crate::judge::{After, Habits, PathView, Symptom, Way, after};
+use crate::layer::{Layer, Micros};
+use crate::order::{Ended, LineId, Order, Probe, ProbeId};
+use crate::permit::{Account, Ledger, Permit, Withheld};
+use crate::secret::Blemish;
+use crate::settings::usual_port_meant;
+
+/// Time between attempts on a port that refuses.
+const AFTER_REFUSAL: Micros = Micros::from_millis(10);
+
+impl Walk {
+    /// For each host the port below, and, where the port looks like a slip, the port that
+    /// was probably meant; for a host of this machine the queue of its own listener.
+    pub(super) fn plan_asides(&mut self, now: Micros) {
+        let (from, until) = (now.after(SHORT_SILENCE), now.after(self.scope.patience_us));
+        let usual = by_id(self.target.engine).usual_port();
+        for way in self.evidence().ways() {
+            let Endpoint::Tcp(to) = way.endpoint else {
+                continue;
+            };
+            if !self.asides.knows(to.ip()) {
+                let below = if to.port() > 1 { to.port() - 1 } else { 2 };
+                let look = Look::Knock((to.ip(), below).into());
+                self.asides.plan(look, from, until);
+            }
+            if let Some((meant, _)) = usual_port_meant(to.port(), usual) {
+                let look = Look::Knock((to.ip(), meant).into());
+                self.asides.plan(look, from, until);
+            }
+            self.asides.plan(Look::Queue(to), from, until);
+        }
+    }
+
+    /// Starts every attempt and every look beside that is due.
+    pub(super) fn go_on_trying(&mut self, ledger: &mut Ledger, now: Micros) {
+        while let Some((path, to, until)) = self.paths.take_due_attempt(now) {
+            let (line, what) = self.opening(&to);
+            let about = to.subject();
+            let running = Running::Attempt {
+                path,
+                line,
+                began: now,
+            };
+            self.touched.lines.push(to);
+            self.start(now, until, about, running, what);
+        }
+        while let Some((look, until)) = self.due_aside(now) {
+            self.look_beside(ledger, now, look, until);
+        }
+    }
+
+    /// A new line to an endpoint, with what to say on it.
+    pub(super) fn opening(&mut self, to: &Endpoint) -> (LineId, Probe) {
+        let line = LineId(self.next_id);
+        let talk = by_id(self.target.engine).open(TalkPlan {
+            target: &self.target,
+            to,
+            seed: self.seed,
+            patience: self.scope.patience_us,
+            allow_plaintext: self.scope.allow_plaintext,
+            redactor: self.redactor.clone(),
+        });
+        let to = to.clone();
+        (line, Probe::Open { line, to, talk })
+    }
+
+    fn due_aside(&mut self, now: Micros) -> Option<(Look, Micros)> {
+        let (paths, log) = (&self.paths, &self.log);
+        let here = |ip: IpAddr| {
+            ip.is_loopback()
+                || log.iter().any(|o| {
+                    o.about.address == Some(ip)
+                        && matches!(o.fact(), Some(Fact::RouteFound { source }) if *source == ip)
+                })
+        };
+        self.asides.take_due(now, |look| match look {
+            Look::Knock(to) => paths.in_doubt(to.ip()),
+            Look::Queue(to) => here(to.ip()) && paths.in_silence(to.ip()),
+        })
+    }
+
+    fn look_beside(&mut self, ledger: &Ledger, now: Micros, look: Look, until: Micros) {
+        let until = until.max(now.after(SHORT_SILENCE));
+        let endpoint = Endpoint::Tcp(look.to());
+        let about = endpoint.subject();
+        let running = Running::Aside { look, began: now };
+        let to = match look {
+            Look::Queue(to) => {
+                return self.start(now, until, about, running, Probe::LocalListener { to });
+            }
+            Look::Knock(to) => to,
+        };
+        let usual = by_id(self.target.engine).usual_port();
+        if let Some((known, answer, elapsed_us)) = ledger.known_knock(to, to.port() != usual) {
+            self.asides.done(look);
+            let about = Endpoint::Tcp(known).subject();
+            let fact = Fact::ControlPort { answer, elapsed_us };
+            return self.note(now, Layer::Port, about, fact);
+        }
+        self.touched.lines.push(endpoint);
+        self.start(now, until, about, running, Probe::Knock { to });
+    }
+
+    pub(super) fn walk_paths(&mut self, ledger: &mut Ledger, now: Micros) {
+        self.go_on_trying(ledger, now);
+        if !self.orders.is_empty() {
+            return;
+        }
+        if self.scope.until > Layer::Port
+            && let Some(index) = self.paths.ready(now)
+        {
+            self.stage = Stage::Advancing;
+            return self.advance(ledger, now, index);
+        }
+        if self.running.is_empty() && self.paths.all_tried() {
+            self.finish();
+        }
+    }
+
+    /// Lets the line of the path that this client would take go on.
+    fn advance(&mut self, ledger: &mut Ledger, now: Micros, index: usize) {
+        let Some((line, endpoint)) = self.paths.take_line(index) else {
+            return;
+        };
+        let stop = self.scope.until;
+        let (permit, withheld) = if stop < Layer::Login {
+            (None, None)
+        } else {
+            match self.ask_permit(ledger, &endpoint) {
+                Ok(permit) => (permit, None),
+                Err(withheld) => (None, Some(withheld)),
+            }
+        };
+        let probe = Probe::Advance {
+            line,
+            stop,
+            permit,
+            withheld,
+        };
+        let about = endpoint.subject();
+        let running = Running::Advance { path: index };
+        self.start(now, self.deadline, about, running, probe);
+    }
+
+    fn ask_permit(
+        &self,
+        ledger: &mut Ledger,
+        server: &Endpoint,
+    ) -> Result<Option<Permit>, Withheld> {
+        let Some(secret) = &self.target.secret else {
+            return Ok(None);
+        };
+        let shape = secret.value.shape();
+        if shape.has(Blemish::Placeholder) {
+            return Err(Withheld::Placeholder);
+        }
+        if shape.has(Blemish::Empty) {
+            return Ok(None);
+        }
+        let account = Account {
+            server: server.clone(),
+            user: self.target.user.clone().unwrap_or_default(),
+        };
+        ledger
+            .ask(account, &self.target.label, &secret.value)
+            .map(Some)
+    }
+
+    pub(super) fn observed(&mut self, now: Micros, probe: ProbeId, layer: Layer, fact: Fact) {
+        let Some((_, _, about, running)) = self.running.iter().find(|(id, ..)| *id == probe) else {
+            return;
+        };
+        if matches!(running, Running::RepairLine(_) | Running::Repair) {
+            return self.repair_observed(now, probe, fact);
+        }
+        let mut about = about.clone();
+        if let Running::Attempt { path, .. } = running {
+            let path = *path;
+            if matches!(fact, Fact::RouteFound { .. }) && self.paths.seen_route(path) {
+                return;
+            }
+            if matches!(fact, Fact::RouteMissing { .. }) {
+                // Nothing left this machine, and nothing will.
+                self.paths.no_way(path);
+                if let Some(host) = about.address {
+                    self.asides.forget(host);
+                }
+                let same = |to: &Endpoint| to.ip() == about.address;
+                if let Some(at) = self.touched.lines.iter().rposition(same) {
+                    self.touched.lines.remove(at);
+                }
+            } else if let Some(path) = self.paths.get(path) {
+                about.attempt = Some(path.attempts());
+            }
+        }
+        self.note(now, layer, about, fact);
+        if self.paths.all_routes_seen() {
+            self.settle_up_to(Layer::Route);
+        }
+    }
+
+    pub(super) fn ended(&mut self, ledger: &mut Ledger, now: Micros, probe: ProbeId, how: Ended) {
+        let Some(at) = self.running.iter().position(|(id, ..)| *id == probe) else {
+            return;
+        };
+        let (_, _, about, running) = self.running.remove(at);
+        match running {
+            Running::LookUp => {
+                if matches!(how, Ended::Unanswered) {
+                    let waited_us = self.scope.patience_us;
+                    self.note(now, Layer::Name, about, Fact::NameSilent { waited_us });
+                }
+            }
+            Running::Attempt { path, line, began } => {
+                self.attempt_ended(now, path, line, began, how)
+            }
+            Running::Aside { look, began } => {
+                if matches!((look, &how), (Look::Knock(_), Ended::Unanswered)) {
+                    let fact = Fact::ControlPort {
+                        answer: Knocked::Silent,
+                        elapsed_us: now.since(began),
+                    };
+                    self.note(now, Layer::Port, about, fact);
+                }
+                self.asides.done(look);
+                self.keep_knock(ledger, look.to());
+            }
+            Running::Advance { path } => self.advance_ended(path),
+            Running::RepairLine(line) => self.repair_line_ended(line, &how),
+            Running::Repair => {}
+        }
+    }
+
+    fn keep_knock(&self, ledger: &mut Ledger, to: SocketAddr) {
+        let found = self.log.iter().rev().find_map(|o| match o.fact() {
+            Some(Fact::ControlPort { answer, elapsed_us })
+                if o.about.address == Some(to.ip()) && o.about.port == Some(to.port()) =>
+            {
+                Some((*answer, *elapsed_us))
+            }
+            _ => None,
+        });
+        if let Some((answer, elapsed)) = found {
+            ledger.keep_knock(to, answer, elapsed);
+        }
+    }
+
+    fn attempt_ended(&mut self, now: Micros, path: usize, line: LineId, began: Micros, how: Ended) {
+        match how {
+            Ended::Resting(_) => {
+                if let Some(spare) = self.paths.connected(path, line) {
+                    self.orders.push_back(Order::Close(spare));
+                }
+                self.stop_other_attempts(path);
+                self.doubt_settled(path);
+            }
+            Ended::Done => {
+                self.paths.refused(path, now.after(AFTER_REFUSAL));
+                if let Some(host) = self.host_of(path) {
+                    self.asides.at_once(host);
+                }
+            }
+            Ended::Unanswered => self.paths.unanswered(path),
+            Ended::Stopped => self.paths.give_up(path),
+        }
+        let Some(done) = self.paths.get(path) else {
+            return;
+        };
+        if done.is_silent() && !self.attempts_running(path) {
+            let fact = Fact::PortSilent {
+                waited_us: now.since(done.began().min(began)),
+                attempts: done.attempts(),
+            };
+            let about = done.endpoint().subject();
+            self.note(now, Layer::Port, about, fact);
+        }
+    }
+
+    fn host_of(&self, path: usize) -> Option<IpAddr> {
+        self.paths.get(path)?.endpoint().ip()
+    }
+
+    /// Where every path of a host connects, its control ports could say nothing more, but
+    /// for one that was probably meant.
+    fn doubt_settled(&mut self, path: usize) {
+        let Some(Endpoint::Tcp(to)) = self.paths.get(path).map(|p| p.endpoint().clone()) else {
+            return;
+        };
+        let usual = by_id(self.target.engine).usual_port();
+        if self.paths.connects(to.ip()) && usual_port_meant(to.port(), usual).is_none() {
+            self.asides.forget_knocks(to.ip());
+        }
+    }
+
+    fn attempts_running(&self, path: usize) -> bool {
+        self.running
+            .iter()
+            .any(|(.., r)| matches!(r, Running::Attempt { path: p, .. } if *p == path))
+    }
+
+    fn stop_other_attempts(&mut self, path: usize) {
+        let stops = self.running.iter().filter_map(|(id, _, _, r)| match r {
+            Running::Attempt { path: p, .. } if *p == path => Some(Order::Stop(*id)),
+            _ => None,
+        });
+        self.orders.extend(stops);
+    }
+
+    /// A line was walked. Where this client would go on from there, so does the walk;
+    /// otherwise only what could still change the verdict is waited for.
+    fn advance_ended(&mut self, index: usize) {
+        let (symptom, next) = self.after_line(index);
+        if let (Some(symptom), Some(host)) = (symptom, self.host_of(index))
+            && symptom.layer() == Layer::Listener
+        {
+            self.paths.unspoken(index);
+            self.asides.at_once(host);
+        }
+        self.stage = Stage::Paths;
+        match next {
+            After::NextAddress => {}
+            After::NextHost => self.paths.pass_host(index),
+            After::Stops => self.paths.close(),
+        }
+        if self.paths.may_be_ready() {
+            return;
+        }
+        self.paths.close();
+        let server = self.paths.get(index).map(|p| p.endpoint().clone());
+        if symptom == Some(Symptom::LoginCredentials)
+            && let Some(server) = server
+            && self.begin_repairs(server)
+        {
+            return;
+        }
+        self.leave();
+    }
+
+    /// How the line of a path ended, and what this client does next.
+    fn after_line(&self, index: usize) -> (Option<Symptom>, After) {
+        let Some(path) = self.paths.get(index) else {
+            return (None, After::Stops);
+        };
+        let evidence = self.evidence();
+        let way = Way {
+            host: 0,
+            endpoint: path.endpoint().clone(),
+            taken: true,
+        };
+        let judged = PathView::new(evidence, &way.endpoint).judge(&way);
+        let any_may_be_next = Habits::of(&self.shown).shuffles;
+        let next = match (judged.stand.symptom, judged.stand.untold) {
+            (_, Some(_)) => After::Stops,
+            (Some(_), None) | (None, None) if any_may_be_next => After::NextHost,
+            (Some(symptom), None) => after(&self.shown, symptom),
+            (None, None) if judged.second_choice => After::NextHost,
+            (None, None) => After::Stops,
+        };
+        (judged.stand.symptom, next)
+    }
+
+    /// Attempts on other paths may still run, and go on only where they could change the
+    /// verdict: an earlier path that is silent.
+    fn leave(&mut self) {
+        self.stage = Stage::Leaving;
+        let stops = self.running.iter().filter_map(|(id, _, _, r)| match r {
+            Running::Attempt { path, .. }
+                if !self.paths.get(*path).is_some_and(Path::is_earlier) =>
+            {
+                Some(Order::Stop(*id))
+            }
+            _ => None,
+        });
+        self.orders.extend(stops);
+    }
+}
