@@ -189,7 +189,7 @@ pub const TABLE: &[Row] = &[
         (PoolerWords, &[("database", Rare), ("parameter", Rare), ("credentials", Rare), ("limit", Rare), ("backend", Always)]),
         (ServerLog, &[("password", Rare), ("role", Rare), ("database", Rare), ("parameter", Rare), ("backend", Always), ("limit", Rare), ("nothing", Sometimes)]),
     ] },
-    Row { cause: "pooler-full", shows: &[(SessionMute, Often), (LoginMute, Sometimes), (ListenerRefused, Sometimes), (LoginRefused, Sometimes), (SessionRefused, Sometimes)], says: &[
+    Row { cause: "pooler-full", shows: &[(SessionMute, Often), (LoginMute, Often), (ListenerRefused, Sometimes), (LoginRefused, Sometimes), (SessionRefused, Sometimes)], says: &[
         (RequestConfirmed, &[("confirmed", Always), ("unconfirmed", Rare)]),
         (RefusedBy, &[("server", Rare), ("pooler", Always)]),
         (PoolerWords, &[("database", Rare), ("parameter", Rare), ("credentials", Rare), ("limit", Always), ("backend", Rare)]),
@@ -233,7 +233,7 @@ pub const TABLE: &[Row] = &[
     Row { cause: "account-limit-reached", shows: &[(LoginLimit, Always)], says: &[] },
 
     // The session.
-    Row { cause: "database-missing", shows: &[(SessionNoDatabase, Often), (ListenerRefused, Often)], says: &[
+    Row { cause: "database-missing", shows: &[(SessionNoDatabase, Often), (ListenerRefused, Often), (LoginRefused, Often)], says: &[
         (RefusedBy, &[("server", Rare), ("pooler", Always)]),
         (PoolerWords, &[("database", Always), ("parameter", Rare), ("credentials", Rare), ("limit", Rare), ("backend", Rare)]),
         (ServerLog, &[("password", Rare), ("role", Rare), ("database", Always), ("parameter", Rare), ("backend", Rare), ("limit", Rare), ("nothing", Rare)]),

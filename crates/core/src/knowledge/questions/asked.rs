@@ -5,7 +5,7 @@ use crate::endpoint::Endpoint;
 use crate::engine::by_id;
 use crate::fact::{Awaited, Fact, Icmp, Knocked, Meaning, Unreach};
 use crate::judge::{PathView, Symptom};
-use crate::layer::Micros;
+use crate::layer::{Layer, Micros};
 use crate::secret::{Blemish, Repair};
 use crate::settings::{self, DefectKind};
 
@@ -28,7 +28,9 @@ pub(super) fn answer_to(
     match question {
         Question::ControlPort => control_port(view),
         Question::TargetPlace => target_place(view),
-        Question::OtherAddress => other_address(view),
+        Question::OtherAddress => (symptom.layer() <= Layer::Port)
+            .then(|| other_address(view))
+            .flatten(),
         Question::RefusalSender => refusal_sender(view),
         Question::RefusalSays => refusal_says(view),
         Question::ValueShape => value_shape(view, symptom),
