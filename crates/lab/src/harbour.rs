@@ -40,6 +40,10 @@ impl Harbour {
             match service {
                 None => harbour.held.push(socket),
                 Some(Service::Hung) => harbour.fill(socket, address)?,
+                Some(Service::Asleep) => {
+                    socket.listen(8)?;
+                    harbour.held.push(socket);
+                }
                 Some(service) => harbour.serve(socket, service.clone())?,
             }
         }
@@ -156,6 +160,7 @@ fn serve_line(mut stream: TcpStream, service: &Service, counted: &Arc<Counted>) 
         for reaction in reactions {
             match reaction {
                 Reaction::Send(bytes) => stream.write_all(&bytes)?,
+                Reaction::Pause(ms) => std::thread::sleep(Duration::from_millis(ms)),
                 Reaction::Close => {
                     let _ = stream.shutdown(Shutdown::Write);
                     // Read on to the end, or unread bytes would turn the close into a reset

@@ -1,10 +1,13 @@
 //! The scenes of Osmary Ferries, a file a layer.
 
+mod further;
 mod listener;
 mod login;
 mod name_to_port;
+mod pooler;
 mod session;
 mod settings;
+mod several;
 
 use std::net::{IpAddr, Ipv4Addr};
 
@@ -34,9 +37,12 @@ pub fn all() -> Vec<Scene> {
     [
         settings::scenes(),
         name_to_port::scenes(),
+        several::scenes(),
         listener::scenes(),
+        pooler::scenes(),
         login::scenes(),
         session::scenes(),
+        further::scenes(),
     ]
     .concat()
 }

@@ -16,8 +16,12 @@ pub enum Service {
     Closes,
     /// Answers whatever comes with these bytes.
     Says(Vec<u8>),
+    /// Says these bytes as soon as the connection is there, and then nothing.
+    Greets(Vec<u8>),
     /// The kernel's queue is full: nobody takes connections out.
     Hung,
+    /// The kernel still queues: connections are made, and nobody takes them out.
+    Asleep,
 }
 
 impl Service {
@@ -27,7 +31,8 @@ impl Service {
             Service::Postgresql(config) => {
                 Box::new(postgresql::Session::new(config.clone(), counted.clone()))
             }
-            Service::Mute | Service::Hung => Box::new(Mute),
+            Service::Mute | Service::Hung | Service::Asleep => Box::new(Mute),
+            Service::Greets(bytes) => Box::new(Greets(bytes.clone())),
             Service::Closes => Box::new(Closes),
             Service::Says(bytes) => Box::new(Says(bytes.clone())),
         }
@@ -39,6 +44,8 @@ impl Service {
 pub enum Reaction {
     /// Sends these bytes.
     Send(Vec<u8>),
+    /// Waits so many milliseconds before it goes on.
+    Pause(u64),
     /// Closes the line.
     Close,
 }
@@ -71,6 +78,18 @@ impl Server for Closes {
 
     fn received(&mut self, _: &[u8]) -> Vec<Reaction> {
         vec![Reaction::Close]
+    }
+}
+
+struct Greets(Vec<u8>);
+
+impl Server for Greets {
+    fn opened(&mut self) -> Vec<Reaction> {
+        vec![Reaction::Send(self.0.clone())]
+    }
+
+    fn received(&mut self, _: &[u8]) -> Vec<Reaction> {
+        Vec::new()
     }
 }
 

@@ -28,6 +28,8 @@ pub enum NameAnswer {
 pub enum Action {
     /// Throws it away.
     Drop,
+    /// Throws away the first so many packets of each connection.
+    Lose(u32),
     /// Refuses it by an ICMP message of this type and code.
     RejectIcmp(u8, u8),
     /// Refuses it by a reset, as if it came from the host.
@@ -109,7 +111,8 @@ const ABSENT_AFTER: Micros = Micros(3_120_000);
 
 /// What comes of a connection attempt.
 enum Attempt<'a> {
-    Connected(&'a Service),
+    /// To this service, after so many packets were lost.
+    Connected(&'a Service, u32),
     Refused(Option<Icmp>),
     Unreachable(Icmp, Micros),
     Silent,
@@ -168,6 +171,7 @@ impl World {
         let service = host.and_then(|h| h.ports.get(&to.port()));
         let waiting = match service {
             Some(Service::Hung) => 2,
+            Some(Service::Asleep) => 1,
             _ => 0,
         };
         Fact::LocalListener {
@@ -184,7 +188,7 @@ impl World {
                 .map(|r| r.action)
         };
         let by = |action: Action, sender: IpAddr| match action {
-            Action::Drop => Attempt::Silent,
+            Action::Drop | Action::Lose(_) => Attempt::Silent,
             Action::RejectReset => Attempt::Refused(None),
             Action::RejectIcmp(kind, code) => {
                 let icmp = Icmp { kind, code, sender };
@@ -194,10 +198,13 @@ impl World {
                 }
             }
         };
+        let mut lost = 0;
         if !to.is_loopback() {
             for router in &self.routers {
-                if let Some(action) = acts(&router.rules) {
-                    return by(action, router.address);
+                match acts(&router.rules) {
+                    None => {}
+                    Some(Action::Lose(packets)) => lost += packets,
+                    Some(action) => return by(action, router.address),
                 }
             }
         }
@@ -219,7 +226,7 @@ impl World {
         }
         match host.ports.get(&port) {
             Some(Service::Hung) => Attempt::Silent,
-            Some(service) => Attempt::Connected(service),
+            Some(service) => Attempt::Connected(service, lost),
             None => Attempt::Refused(None),
         }
     }

@@ -100,6 +100,7 @@ pub const TABLE: &[Row] = &[
         (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
         (RefusalSender, &[("the-host", Sometimes), ("a-device", Always), ("this-machine", Rare)]),
         (RefusalSays, &[("port", Mostly), ("prohibited", Mostly), ("host", Often), ("network", Sometimes)]),
+        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly)]),
         (OwnQueue, &[("waiting", Often), ("empty", Mostly), ("nobody", Sometimes)]),
         (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
         (OtherVantage, &[("connected", Mostly), ("refused", Often), ("silent", Rare)]),
@@ -117,7 +118,7 @@ pub const TABLE: &[Row] = &[
         (AtTheHost, &[("connected", Never), ("refused", Never), ("silent", Always)]),
         (OtherVantage, &[("connected", Never), ("refused", Rare), ("silent", Always)]),
     ] },
-    Row { cause: "some-addresses-dead", shows: &[(PortSilent, Sometimes), (PortRefused, Sometimes), (PortUnreachable, Sometimes), (PortProhibited, Rare)], says: &[
+    Row { cause: "some-addresses-dead", shows: &[(PortSilent, Sometimes), (PortRefused, Often), (PortUnreachable, Often), (PortProhibited, Often)], says: &[
         (OtherAddress, &[("works", Always), ("fails", Never), ("only-one", Never)]),
         (ControlPort, &[("connected", Sometimes), ("refused", Sometimes), ("silent", Mostly), ("unreachable", Rare)]),
         (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
@@ -138,6 +139,7 @@ pub const TABLE: &[Row] = &[
     Row { cause: "nothing-listening", shows: &[(PortRefused, Often), (PortSocketRefused, Always)], says: &[
         (ControlPort, &[("connected", Often), ("refused", Mostly), ("silent", Often), ("unreachable", Rare)]),
         (TargetPlace, &[("this-machine", Often), ("elsewhere", Mostly)]),
+        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly)]),
         (OwnQueue, &[("waiting", Never), ("empty", Never), ("nobody", Always)]),
         (AtTheHost, &[("connected", Rare), ("refused", Always), ("silent", Rare)]),
         (OtherVantage, &[("connected", Rare), ("refused", Always), ("silent", Rare)]),
@@ -162,13 +164,13 @@ pub const TABLE: &[Row] = &[
         (ServerLog, &[("password", Rare), ("role", Rare), ("database", Rare), ("parameter", Rare), ("backend", Rare), ("limit", Rare), ("nothing", Always)]),
     ] },
     Row { cause: "listener-mute", shows: &[(ListenerMute, Mostly)], says: &[
-        (OwnQueue, &[("waiting", Sometimes), ("empty", Mostly), ("nobody", Sometimes)]),
+        (OwnQueue, &[("waiting", Rare), ("empty", Mostly), ("nobody", Sometimes)]),
         (RequestConfirmed, &[("confirmed", Always), ("unconfirmed", Rare)]),
         (LongerPatience, &[("speaks", Sometimes), ("same", Mostly)]),
     ] },
     Row { cause: "server-slow-to-greet", shows: &[(ListenerMute, Sometimes), (ListenerSlow, Always), (LoginSlow, Always)], says: &[
         (LaterAgain, &[("works", Often), ("same", Often), ("refused", Rare)]),
-        (OwnQueue, &[("waiting", Sometimes), ("empty", Mostly), ("nobody", Sometimes)]),
+        (OwnQueue, &[("waiting", Rare), ("empty", Mostly), ("nobody", Sometimes)]),
         (RequestConfirmed, &[("confirmed", Always), ("unconfirmed", Rare)]),
         (LongerPatience, &[("speaks", Always), ("same", Sometimes)]),
     ] },
@@ -214,7 +216,7 @@ pub const TABLE: &[Row] = &[
     ] },
     Row { cause: "password-has-stray-whitespace", shows: &[(LoginCredentials, Often)], says: &[
         (ValueShape, &[("clean", Never), ("blank", Always), ("placeholder", Never), ("left-out", Never), ("look-alike", Never), ("percent", Never)]),
-        (RepairedSecret, &[("blanks-off", Always), ("decoded", Never), ("none", Sometimes)]),
+        (RepairedSecret, &[("blanks-off", Always), ("decoded", Never), ("none", Rare)]),
     ] },
     Row { cause: "user-unknown", shows: &[(LoginIdentity, Often)], says: &[
         (ProofBefore, &[("accepted", Rare), ("none-asked", Mostly)]),

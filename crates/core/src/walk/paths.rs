@@ -111,8 +111,14 @@ impl Paths {
     pub(super) fn in_doubt(&self, host: IpAddr) -> bool {
         self.all.iter().any(|p| {
             p.endpoint.ip() == Some(host)
-                && (p.unspoken || matches!(p.standing, Standing::Trying | Standing::Refused))
+                && matches!(p.standing, Standing::Trying | Standing::Refused)
         })
+    }
+
+    /// Whether a host has a path whose line ended without the engine's word.
+    pub(super) fn is_unspoken(&self, host: IpAddr) -> bool {
+        let of_host = |p: &&Path| p.endpoint.ip() == Some(host);
+        self.all.iter().filter(of_host).any(|p| p.unspoken)
     }
 
     /// Whether a host has a path on which nothing came back, or nothing was said.

@@ -83,7 +83,10 @@ impl Walk {
                         && matches!(o.fact(), Some(Fact::RouteFound { source }) if *source == ip)
                 })
         };
+        let usual = by_id(self.target.engine).usual_port();
         self.asides.take_due(now, |look| match look {
+            // The port that was probably meant, where another service answers on the one given.
+            Look::Knock(to) if to.port() == usual && paths.is_unspoken(to.ip()) => true,
             Look::Knock(to) => paths.in_doubt(to.ip()),
             Look::Queue(to) => here(to.ip()) && paths.in_silence(to.ip()),
         })

@@ -39,6 +39,7 @@ pub(super) fn scenes() -> Vec<Scene> {
     let mut out = names();
     out.extend(filters());
     out.extend(addresses());
+    out.extend(slips_and_losses());
     out.push(here(
         "closed-port",
         "nothing listens on the port",
@@ -72,6 +73,18 @@ fn names() -> Vec<Scene> {
                 "a blank was pasted behind the host name",
                 company(),
                 broken("stray-whitespace", "name/not-found"),
+                counts(1, 0, 0, 0),
+            )
+        },
+        Scene {
+            target: format!(
+                "postgresql://purser:{PASSWORD}@qu\u{430}y.osmary.example:{{port}}/sailings"
+            ),
+            ..far(
+                "look-alike-name",
+                "a letter of the host name is Cyrillic",
+                company(),
+                broken("look-alike-letter", "name/not-found"),
                 counts(1, 0, 0, 0),
             )
         },
@@ -131,6 +144,63 @@ fn filters() -> Vec<Scene> {
             ),
             broken("host-filter-rejects", "port/prohibited"),
             counts(1, 4, 0, 0),
+        ),
+    ]
+}
+
+fn slips_and_losses() -> Vec<Scene> {
+    let greeting = b"J\0\0\0\x0a8.0.36\0".to_vec();
+    let losing = |packets| {
+        company()
+            .router(FAR, &[Rule::on_all(Action::Lose(packets))])
+            .host(QUAY, &[], &[(PORT, sailings())])
+    };
+    let at = |port: u16, options: &str| {
+        format!("postgresql://purser:{PASSWORD}@{QUAY_NAME}:{port}/sailings{options}")
+    };
+    vec![
+        Scene {
+            target: at(3306, ""),
+            ..far(
+                "other-engines-port",
+                "the port is another engine's, which answers there; the right one is open",
+                company().router(FAR, &[]).host(
+                    QUAY,
+                    &[],
+                    &[(PORT, sailings()), (3306, Service::Greets(greeting))],
+                ),
+                broken("port-of-other-engine", "listener/other-answer"),
+                counts(1, 2, 0, 0),
+            )
+        },
+        Scene {
+            target: at(5342, ""),
+            ..far(
+                "swapped-digits",
+                "two digits of the port are swapped; the right one is open",
+                company()
+                    .router(FAR, &[])
+                    .host(QUAY, &[], &[(PORT, sailings())]),
+                broken("port-mistyped", "port/refused"),
+                counts(1, 5, 0, 0),
+            )
+        },
+        Scene {
+            target: at(PORT, "?connect_timeout=2"),
+            ..far(
+                "lossy-and-impatient",
+                "two packets are lost on the way, and the settings wait two seconds",
+                losing(2),
+                broken("link-lossy", "port/slow"),
+                counts(1, 4, 1, 1),
+            )
+        },
+        far(
+            "lossy-link",
+            "a packet is lost on the way; it works all the same",
+            losing(1),
+            WORKING,
+            counts(1, 2, 1, 1),
         ),
     ]
 }

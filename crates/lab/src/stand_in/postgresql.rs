@@ -2,8 +2,10 @@
 //! refusals with the codes and routines of the real one, one query.
 
 mod answers;
+mod config;
 
-use std::collections::BTreeMap;
+pub use config::{Config, Database, Method, Mood, Pooler, Role};
+
 use std::sync::Arc;
 
 use chronaxis_core::engine::postgresql::codec::{self, message, zero_ended};
@@ -11,122 +13,6 @@ use chronaxis_core::engine::postgresql::scram;
 
 use super::{Counted, Reaction, Server};
 use answers::{ready, refusal, session_start};
-
-/// How the server lets clients prove themselves.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum Method {
-    /// It does not ask.
-    Trust,
-    /// MD5 with a salt.
-    Md5,
-    /// SCRAM-SHA-256 with so many iterations.
-    Scram(u32),
-    /// The password in clear.
-    Cleartext,
-    /// The method of this number.
-    Number(u32),
-    /// SASL with these mechanisms only.
-    Sasl(Vec<&'static str>),
-}
-
-/// Whether it takes clients at all.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Mood {
-    /// It does.
-    Open,
-    /// It is starting.
-    Starting,
-    /// It is going down.
-    Stopping,
-    /// Its slots are taken.
-    Full,
-    /// Its rules have no entry for this client.
-    NoHostRule,
-    /// It falls silent after the proof.
-    SilentAfterProof,
-}
-
-/// An account.
-#[derive(Clone, Debug, Default)]
-pub struct Role {
-    /// Its password.
-    pub password: Option<String>,
-    /// It may not sign in.
-    pub no_login: bool,
-    /// Its own limit is reached.
-    pub at_limit: bool,
-}
-
-/// A database.
-#[derive(Clone, Copy, Debug, Default)]
-pub struct Database {
-    /// This user may not connect to it.
-    pub forbidden: bool,
-    /// It takes no connections.
-    pub closed: bool,
-}
-
-/// One server.
-#[derive(Clone, Debug)]
-pub struct Config {
-    /// Whether it takes clients.
-    pub mood: Mood,
-    /// How they prove themselves.
-    pub method: Method,
-    /// The byte with which it answers the question whether it encrypts.
-    pub encryption: u8,
-    /// Accounts.
-    pub roles: BTreeMap<String, Role>,
-    /// Databases.
-    pub databases: BTreeMap<String, Database>,
-    /// Whether it is a replica.
-    pub in_recovery: bool,
-    /// Put into the words of every refusal, for tests of what a hostile server says.
-    pub echo: Option<String>,
-}
-
-impl Config {
-    /// Osmary Ferries' timetable server: `purser` with this password, database `sailings`.
-    pub fn sailings(password: &str) -> Config {
-        let purser = Role {
-            password: Some(password.to_owned()),
-            ..Role::default()
-        };
-        Config {
-            mood: Mood::Open,
-            method: Method::Scram(4096),
-            encryption: b'N',
-            roles: BTreeMap::from([("purser".to_owned(), purser)]),
-            databases: BTreeMap::from([("sailings".to_owned(), Database::default())]),
-            in_recovery: false,
-            echo: None,
-        }
-    }
-
-    /// The same in another mood.
-    pub fn in_mood(mut self, mood: Mood) -> Config {
-        self.mood = mood;
-        self
-    }
-
-    /// The same with another method.
-    pub fn by(mut self, method: Method) -> Config {
-        self.method = method;
-        self
-    }
-
-    /// The same with the purser's account changed.
-    pub fn purser(mut self, change: impl FnOnce(&mut Role)) -> Config {
-        change(self.roles.entry("purser".to_owned()).or_default());
-        self
-    }
-
-    /// The same with the database `sailings` changed.
-    pub fn sailings_database(mut self, change: impl FnOnce(&mut Database)) -> Config {
-        change(self.databases.entry("sailings".to_owned()).or_default());
-        self
-    }
-}
 
 /// The salt of every password here; it need not be secret.
 const SALT: &[u8; 16] = b"osmary-ferries-1";
@@ -155,6 +41,7 @@ pub struct Session {
     user: String,
     database: String,
     options: Option<String>,
+    unknown_parameter: Option<String>,
 }
 
 impl Session {
@@ -168,6 +55,7 @@ impl Session {
             user: String::new(),
             database: String::new(),
             options: None,
+            unknown_parameter: None,
         }
     }
 
@@ -183,6 +71,14 @@ impl Session {
         Some((kind, body))
     }
 
+    /// The time before the first answer, taken once.
+    fn pause(&mut self) -> Vec<Reaction> {
+        match std::mem::take(&mut self.config.greets_after_ms) {
+            0 => Vec::new(),
+            ms => vec![Reaction::Pause(ms)],
+        }
+    }
+
     fn refuse(&self, code: &str, routine: &str, text: &str) -> Vec<Reaction> {
         let echo = self.config.echo.as_deref().unwrap_or_default();
         vec![
@@ -193,7 +89,9 @@ impl Session {
 
     fn start_up(&mut self, body: &[u8]) -> Vec<Reaction> {
         if body == &codec::ENCRYPTION_REQUEST[4..] {
-            return vec![Reaction::Send(vec![self.config.encryption])];
+            let mut out = self.pause();
+            out.push(Reaction::Send(vec![self.config.encryption]));
+            return out;
         }
         if body.get(..4) != Some(&codec::VERSION.to_be_bytes()) {
             return self.refuse(
@@ -228,9 +126,27 @@ impl Session {
                 );
                 return self.refuse("28000", "ClientAuthentication", &text);
             }
-            Mood::Open | Mood::SilentAfterProof => {}
+            Mood::Open | Mood::SilentAfterProof | Mood::SilentInSession => {}
+        }
+        if let Some(refused) = self.refused_by_pooler() {
+            return refused;
         }
         self.ask_for_proof()
+    }
+
+    /// What a pooler refuses before it asks for anything.
+    fn refused_by_pooler(&self) -> Option<Vec<Reaction>> {
+        let text = match self.config.pooler? {
+            Pooler::Full => "no more connections allowed (max_client_conn)".to_owned(),
+            Pooler::BackendDown => {
+                "server login has been failing, try again later (server_login_retry)".to_owned()
+            }
+            Pooler::Ready => {
+                let name = self.unknown_parameter.as_deref()?;
+                format!("unsupported startup parameter: {name}")
+            }
+        };
+        Some(self.refuse("08P01", "", &text))
     }
 
     fn read_parameters(&mut self, mut rest: &[u8]) {
@@ -243,7 +159,11 @@ impl Session {
                 b"user" => self.user = value,
                 b"database" => self.database = value,
                 b"options" => self.options = Some(value),
-                _ => {}
+                b"client_encoding" | b"DateStyle" | b"TimeZone" | b"application_name" => {}
+                other => {
+                    let name = String::from_utf8_lossy(other).into_owned();
+                    self.unknown_parameter.get_or_insert(name);
+                }
             }
             rest = after;
         }
@@ -308,6 +228,9 @@ impl Session {
     }
 
     fn wrong_password(&self) -> Vec<Reaction> {
+        if self.config.pooler.is_some() {
+            return self.refuse("08P01", "", "SASL authentication failed");
+        }
         let text = format!("password authentication failed for user \"{}\"", self.user);
         self.refuse("28P01", "auth_failed", &text)
     }
@@ -380,6 +303,11 @@ impl Session {
     /// The order of the checks is the real server's: role, limit, database, privilege,
     /// options.
     fn admitted(&mut self) -> Vec<Reaction> {
+        let known = self.config.databases.contains_key(&self.database);
+        if self.config.pooler.is_some() && !known {
+            let text = format!("no such database: {}", self.database);
+            return self.refuse("08P01", "", &text);
+        }
         let mut out = vec![Reaction::Send(message(b'R', &0u32.to_be_bytes()))];
         let (user, database) = (self.user.clone(), self.database.clone());
         let refused = match (
@@ -468,7 +396,9 @@ impl Server for Session {
                 }
                 (State::Session, b'Q') => {
                     self.state = State::Session;
-                    out.extend(self.query(&body));
+                    if self.config.mood != Mood::SilentInSession {
+                        out.extend(self.query(&body));
+                    }
                 }
                 (State::Silent, _) => {}
                 (_, _) => out.push(Reaction::Close),

@@ -18,11 +18,19 @@ use crate::stand_in::{Reaction, Server};
 /// Where this side's ports begin.
 const FIRST_PORT: u16 = 49_152;
 
+/// When the last of so many lost first packets is sent again: after one second, then
+/// after twice as long each time (RFC 6298, section 5.5).
+fn sent_again(lost: u32) -> Micros {
+    Micros((0..lost).map(|n| 1_000_000 << n.min(6)).sum())
+}
+
 struct Line {
     talk: Box<dyn Conversation>,
     server: Box<dyn Server>,
     /// What the server has sent and the client not yet read.
     under_way: Vec<Reaction>,
+    /// Packets that were lost and sent again; none for a socket file.
+    lost: Option<u32>,
 }
 
 /// What is to happen, in the order of its time.
@@ -167,7 +175,7 @@ impl Stage<'_> {
     fn knock(&mut self, probe: ProbeId, to: SocketAddr, until: Micros) {
         self.world.counted.line();
         let (answer, elapsed_us) = match self.world.attempt(to.ip(), to.port()) {
-            Attempt::Connected(_) => (Knocked::Connected, ROUND_TRIP),
+            Attempt::Connected(_, lost) => (Knocked::Connected, sent_again(lost).after(ROUND_TRIP)),
             Attempt::Refused(None) => (Knocked::Refused, ROUND_TRIP),
             Attempt::Refused(Some(_)) => (Knocked::Unreachable, ROUND_TRIP),
             Attempt::Unreachable(_, after) => (Knocked::Unreachable, after),
@@ -216,18 +224,22 @@ impl Stage<'_> {
         let from = Some(SocketAddr::new(source, self.ports));
         let after = |span: Micros| (self.now.after(span), span);
         let ((at, _), fact) = match world.attempt(to.ip(), to.port()) {
-            Attempt::Connected(service) => {
-                let (at, elapsed_us) = after(ROUND_TRIP);
+            Attempt::Connected(service, lost) => {
+                let (at, elapsed_us) = after(sent_again(lost).after(ROUND_TRIP));
+                if at > until {
+                    return self.agenda.ended(until, probe, Ended::Unanswered, None);
+                }
                 let fact = Fact::PortConnected {
                     elapsed_us,
                     from,
-                    retransmits: Some(0),
+                    retransmits: Some(lost),
                 };
                 self.agenda.observed(at, probe, Layer::Port, fact);
                 let line = Line {
                     talk,
                     server: service.serve(&world.counted),
                     under_way: Vec::new(),
+                    lost: Some(lost),
                 };
                 return self.converse(probe, id, line, Input::Opened, at, until);
             }
@@ -285,6 +297,7 @@ impl Stage<'_> {
             talk,
             server: service.serve(&world.counted),
             under_way: Vec::new(),
+            lost: None,
         };
         self.converse(probe, id, line, Input::Opened, self.now, until);
     }
@@ -329,6 +342,18 @@ impl Stage<'_> {
                 break how;
             }
             let arrives = at.after(ROUND_TRIP);
+            let arrives = match line.under_way.first() {
+                Some(Reaction::Pause(ms)) => {
+                    let spoken = at.after(Micros::from_millis(*ms));
+                    if spoken <= give_up {
+                        line.under_way.remove(0);
+                        at = spoken;
+                        continue;
+                    }
+                    spoken
+                }
+                _ => arrives,
+            };
             if line.under_way.is_empty() || arrives > give_up {
                 at = give_up;
                 line.talk.handle(at, Input::TimedOut);
@@ -336,11 +361,23 @@ impl Stage<'_> {
             }
             at = arrives;
             match line.under_way.remove(0) {
+                Reaction::Pause(_) => {}
                 Reaction::Send(bytes) => line.talk.handle(at, Input::Bytes(&bytes)),
                 Reaction::Close => line.talk.handle(at, Input::Closed { reset: false }),
             }
         };
         let permit = line.talk.give_back();
+        if let Some(lost) = line
+            .lost
+            .filter(|_| !matches!(how, Ended::Resting(Layer::Port)))
+        {
+            let measured = Fact::LineMeasured {
+                round_trip_us: ROUND_TRIP,
+                retransmits: lost,
+                unconfirmed: 0,
+            };
+            self.agenda.observed(at, probe, Layer::Port, measured);
+        }
         if matches!(how, Ended::Resting(_)) {
             self.lines.insert(id, line);
         }

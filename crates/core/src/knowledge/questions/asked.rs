@@ -4,7 +4,7 @@ use super::{Answer, Question};
 use crate::endpoint::Endpoint;
 use crate::engine::by_id;
 use crate::fact::{Awaited, Fact, Icmp, Knocked, Meaning, Unreach};
-use crate::judge::{PathView, Symptom};
+use crate::judge::{After, Habits, PathView, Symptom, after};
 use crate::layer::{Layer, Micros};
 use crate::secret::{Blemish, Repair};
 use crate::settings::{self, DefectKind};
@@ -28,9 +28,7 @@ pub(super) fn answer_to(
     match question {
         Question::ControlPort => control_port(view),
         Question::TargetPlace => target_place(view),
-        Question::OtherAddress => (symptom.layer() <= Layer::Port)
-            .then(|| other_address(view))
-            .flatten(),
+        Question::OtherAddress => other_address(view, symptom),
         Question::RefusalSender => refusal_sender(view),
         Question::RefusalSays => refusal_says(view),
         Question::ValueShape => value_shape(view, symptom),
@@ -302,7 +300,13 @@ fn target_place(view: &PathView<'_>) -> Option<Answer> {
     own.and_then(|_| answer("elsewhere", format!("{ip} is another machine")))
 }
 
-fn other_address(view: &PathView<'_>) -> Option<Answer> {
+/// Asked only where the client is held by this address: it waits there, or takes no other.
+fn other_address(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    let target = view.evidence.target;
+    let goes_on = after(target, symptom) != After::Stops;
+    if symptom.layer() > Layer::Port || (goes_on && !Habits::of(target).first_address_only) {
+        return None;
+    }
     let others: Vec<Endpoint> = view
         .evidence
         .endpoints()

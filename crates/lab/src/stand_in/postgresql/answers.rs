@@ -5,13 +5,15 @@ use chronaxis_core::engine::postgresql::codec::message;
 /// An ErrorResponse with the fields of the real server.
 pub(super) fn refusal(code: &str, routine: &str, text: &str) -> Vec<u8> {
     let mut body = Vec::new();
-    for (kind, value) in [
+    let fields = [
         (b'S', "FATAL"),
         (b'V', "FATAL"),
         (b'C', code),
         (b'M', text),
         (b'R', routine),
-    ] {
+    ];
+    // An empty routine is one that is not named at all.
+    for (kind, value) in fields.into_iter().filter(|(_, v)| !v.is_empty()) {
         body.push(kind);
         body.extend_from_slice(value.as_bytes());
         body.push(0);

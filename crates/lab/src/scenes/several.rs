@@ -1,0 +1,195 @@
+//! Scenes with several hosts or addresses: which of them this client takes, and whether it
+//! goes on.
+
+use super::{DECK, FAR, PASSWORD, QUAY, WORKING, broken, counts};
+use crate::scene::{Expected, PORT, Scene, Stage};
+use crate::stand_in::postgresql::{Config, Mood};
+use crate::stand_in::{Counts, Service};
+use crate::world::{Action, NameAnswer, Rule, World};
+
+const NORTH: &str = "north-quay.osmary.example";
+const SOUTH: &str = "south-quay.osmary.example";
+
+fn sailings() -> Config {
+    Config::sailings(PASSWORD)
+}
+
+/// North first, south second, each with what answers there; none: it drops everything.
+fn quays(north: Option<Config>, south: Option<Config>) -> World {
+    let second = "198.51.100.8".parse().unwrap_or(QUAY);
+    let mut world = World::around(DECK)
+        .name(NORTH, NameAnswer::Addresses(vec![QUAY]))
+        .name(SOUTH, NameAnswer::Addresses(vec![second]))
+        .router(FAR, &[]);
+    for (address, config) in [(QUAY, north), (second, south)] {
+        world = match config {
+            Some(config) => world.host(address, &[], &[(PORT, Service::Postgresql(config))]),
+            None => world.host(address, &[Rule::on_all(Action::Drop)], &[]),
+        };
+    }
+    world
+}
+
+fn far(
+    id: &'static str,
+    what: &'static str,
+    options: &str,
+    world: World,
+    expected: Expected,
+    counts: Counts,
+) -> Scene {
+    Scene {
+        id,
+        what,
+        target: format!(
+            "postgresql://purser:{PASSWORD}@{NORTH}:{{port}},{SOUTH}:{{port}}/sailings{options}"
+        ),
+        world,
+        stage: Stage::Simulated,
+        repairs: false,
+        expected,
+        counts,
+    }
+}
+
+pub(super) fn scenes() -> Vec<Scene> {
+    let mut out = failing();
+    out.extend(attributes());
+    out.extend(other_clients());
+    out
+}
+
+fn failing() -> Vec<Scene> {
+    let wrong = || Config::sailings("another-one");
+    vec![
+        far(
+            "first-host-hangs",
+            "the first of two hosts drops everything, and this client waits there",
+            "",
+            quays(None, Some(sailings())),
+            broken("some-addresses-dead", "port/silent"),
+            counts(2, 5, 1, 1),
+        ),
+        far(
+            "first-host-timed-out",
+            "the first of two hosts drops everything; the settings give it three seconds",
+            "?connect_timeout=3",
+            quays(None, Some(sailings())),
+            WORKING,
+            counts(2, 5, 1, 1),
+        ),
+        far(
+            "first-host-starting",
+            "the first of two hosts is starting, and this client goes on to the second",
+            "",
+            quays(Some(sailings().in_mood(Mood::Starting)), Some(sailings())),
+            WORKING,
+            counts(2, 2, 1, 1),
+        ),
+        far(
+            "first-host-refuses-password",
+            "the first of two hosts has another password, and this client ends there",
+            "",
+            quays(Some(wrong()), Some(sailings())),
+            broken("credentials-rejected", "login/credentials-refused"),
+            counts(2, 2, 1, 0),
+        ),
+        far(
+            "first-name-lost",
+            "the first of two names does not exist, and this client goes on to the second",
+            "",
+            World {
+                names: quays(None, None)
+                    .names
+                    .into_iter()
+                    .filter(|(name, _)| name != NORTH)
+                    .collect(),
+                ..quays(None, Some(sailings()))
+            },
+            WORKING,
+            counts(2, 1, 1, 1),
+        ),
+        far(
+            "any-of-two-hosts",
+            "the settings take the hosts in any order, and one has another password",
+            "?load_balance_hosts=random",
+            quays(Some(sailings()), Some(wrong())),
+            broken("credentials-rejected", "login/credentials-refused"),
+            counts(2, 2, 2, 1),
+        ),
+    ]
+}
+
+fn attributes() -> Vec<Scene> {
+    vec![
+        far(
+            "standby-second",
+            "a standby is wanted, and the second host is one",
+            "?target_session_attrs=standby",
+            quays(Some(sailings()), Some(sailings().standby())),
+            WORKING,
+            counts(2, 2, 2, 2),
+        ),
+        far(
+            "no-standby",
+            "a standby is wanted, and no host is one",
+            "?target_session_attrs=standby",
+            quays(Some(sailings()), Some(sailings())),
+            broken("wrong-instance", "session/writable"),
+            counts(2, 2, 2, 2),
+        ),
+        far(
+            "standby-preferred",
+            "a standby is preferred; there is none, and the primary does",
+            "?target_session_attrs=prefer-standby",
+            quays(Some(sailings()), Some(sailings())),
+            WORKING,
+            counts(2, 2, 2, 2),
+        ),
+        far(
+            "only-replicas",
+            "a writable server is wanted, and both hosts are replicas",
+            "?target_session_attrs=read-write",
+            quays(Some(sailings().standby()), Some(sailings().standby())),
+            broken("read-only-instance", "session/read-only"),
+            counts(2, 2, 2, 2),
+        ),
+    ]
+}
+
+fn other_clients() -> Vec<Scene> {
+    let second = "198.51.100.8".parse().unwrap_or(QUAY);
+    let two = World::around(DECK)
+        .name(NORTH, NameAnswer::Addresses(vec![second, QUAY]))
+        .router(FAR, &[])
+        .host(second, &[], &[])
+        .host(QUAY, &[], &[(PORT, Service::Postgresql(sailings()))]);
+    let jdbc =
+        format!("jdbc:postgresql://{NORTH}:{{port}}/sailings?user=purser&password={PASSWORD}");
+    vec![
+        Scene {
+            target: jdbc,
+            ..far(
+                "first-address-only",
+                "the first address of the name refuses, and this driver takes no other",
+                "",
+                two,
+                broken("some-addresses-dead", "port/refused"),
+                counts(1, 5, 0, 0),
+            )
+        },
+        Scene {
+            target: format!(
+                "jdbc:postgresql://{NORTH}:{{port}},{SOUTH}:{{port}}/sailings?user=purser&password={PASSWORD}"
+            ),
+            ..far(
+                "driver-goes-on",
+                "the first of two hosts is full, and this driver goes on after any failure",
+                "",
+                quays(Some(sailings().in_mood(Mood::Full)), Some(sailings())),
+                WORKING,
+                counts(2, 2, 1, 1),
+            )
+        },
+    ]
+}
