@@ -7,6 +7,7 @@ mod next_test;
 mod remedy;
 mod shape;
 
+pub use next_test::open_questions;
 pub use shape::{
     AlsoFound, Because, Moved, NextTest, Occasion, RuledOut, ShownCause, State, Verdict,
 };

@@ -26,15 +26,7 @@ use proptest::prelude::*;
 use serde_json::{Value, json};
 
 fn case_of(scene: &Scene) -> Case {
-    let target = scene.read(PORT).unwrap();
-    let redactor = Redactor::new(target.secret.iter().map(|s| &s.value));
-    let mut walk = Walk::new(target, scene.scope(), [7; 18], redactor, Micros(0));
-    scene
-        .world
-        .fresh()
-        .play(&mut walk, &mut Ledger::default(), |_, _| {});
-    let (target, scope, log, touched) = walk.into_log();
-    Case::new(target, scope, &log, &touched, Vantage::default(), "test")
+    chronaxis_lab::rehearsal::case_of(scene).unwrap()
 }
 
 #[test]

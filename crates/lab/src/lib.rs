@@ -7,6 +7,7 @@
 #![forbid(unsafe_code)]
 
 pub mod harbour;
+pub mod rehearsal;
 pub mod scene;
 pub mod scenes;
 pub mod stand_in;

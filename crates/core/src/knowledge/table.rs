@@ -207,7 +207,7 @@ pub const TABLE: &[Row] = &[
 
     // The sign-in.
     Row { cause: "password-missing", shows: &[(LoginNoPassword, Always)], says: &[] },
-    Row { cause: "credentials-rejected", shows: &[(LoginCredentials, Often), (LoginIdentity, Rare), (LoginRefused, Often)], says: &[
+    Row { cause: "credentials-rejected", shows: &[(LoginCredentials, Mostly), (LoginIdentity, Rare), (LoginRefused, Often)], says: &[
         (RepairedSecret, &[("blanks-off", Never), ("decoded", Never), ("none", Always)]),
         (RefusedBy, &[("server", Rare), ("pooler", Always)]),
         (PoolerWords, &[("database", Rare), ("parameter", Rare), ("credentials", Always), ("limit", Rare), ("backend", Rare)]),

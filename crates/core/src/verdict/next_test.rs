@@ -10,8 +10,9 @@ use crate::knowledge::questions::Question;
 use crate::layer::Layer;
 use crate::secret::Blemish;
 
-/// The most telling open question, and how to answer it.
-pub(super) fn choose(view: &PathView<'_>, symptom: Symptom, answers: &Answers) -> Option<NextTest> {
+/// The questions that somebody could still answer for this path, with a command or by
+/// asking.
+pub fn open_questions(view: &PathView<'_>, answers: &Answers) -> Vec<Question> {
     let mut open = vec![
         Question::AtTheHost,
         Question::OtherVantage,
@@ -40,6 +41,13 @@ pub(super) fn choose(view: &PathView<'_>, symptom: Symptom, answers: &Answers) -
         Question::AtTheHost | Question::OtherVantage => !here,
         _ => true,
     });
+    open.retain(|q| !answers.contains_key(q));
+    open
+}
+
+/// The most telling open question, and how to answer it.
+pub(super) fn choose(view: &PathView<'_>, symptom: Symptom, answers: &Answers) -> Option<NextTest> {
+    let open = open_questions(view, answers);
     let question = inference::next_question(symptom, answers, &open)?;
     let port_only = |to: &Endpoint| {
         format!(
