@@ -28,7 +28,11 @@ fn target(host: &str) -> String {
 
 /// Diagnoses as nobody at the client's side, and holds the conclusion against the scene's.
 fn as_in_scene(net: &Net, scene: &str, host: &str) -> Value {
-    let ran = net.run(&["diagnose", "--output", "json", &target(host)]);
+    scene_with(net, scene, &target(host))
+}
+
+fn scene_with(net: &Net, scene: &str, target: &str) -> Value {
+    let ran = net.run(&["diagnose", "--output", "json", target]);
     let case = ran.case();
     let expected = chronaxis_lab::scenes::find(scene)
         .expect("a scene")
@@ -42,7 +46,26 @@ fn as_in_scene(net: &Net, scene: &str, host: &str) -> Value {
     assert_eq!(gist(&case), wanted, "{scene}: {}", ran.stdout);
     assert_eq!(case["vantage"]["user"], "nobody", "unprivileged");
     tally("namespace", scene);
+    keep(scene, &case);
     case
+}
+
+/// Keeps a case for the score of the inference (`scripts/record-cases`): without the name
+/// of this machine.
+fn keep(scene: &str, case: &Value) {
+    let Ok(folder) = std::env::var("CHRONAXIS_KEEP") else {
+        return;
+    };
+    let host = case["vantage"]["host"].as_str().expect("a host");
+    let text = serde_json::to_string_pretty(case).expect("JSON");
+    let text = text.replace(host, "quay-office");
+    std::fs::write(format!("{folder}/{scene}.json"), text + "\n").expect("kept");
+}
+
+/// Whether something was found beside the verdict.
+fn found(case: &Value, id: &str) -> bool {
+    let all = case["also_found"].as_array().expect("a list");
+    all.iter().any(|f| f["id"] == id)
 }
 
 /// The ICMP message of the first fact that has one.
@@ -221,12 +244,158 @@ fn a_name_with_a_closed_address_first() {
         "127.0.0.1 localhost\n{SERVER} quay.osmary.example\n{SECOND} quay.osmary.example\n"
     ));
     let case = as_in_scene(&net, "closed-address-first", "quay.osmary.example");
-    let cautions = case["also_found"].as_array().unwrap();
+    assert!(found(&case, "address-dead-but-skipped"), "{case:#}");
+}
+
+#[test]
+fn a_name_with_a_dead_address_second() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("m");
+    let server = net.serve(SERVER, 5432, sailings());
+    net.hosts(&format!(
+        "127.0.0.1 localhost\n{SERVER} quay.osmary.example\n{SECOND} quay.osmary.example\n"
+    ));
+    net.at_router(&format!("ip daddr {SECOND} drop"));
+    let began = std::time::Instant::now();
+    let case = as_in_scene(&net, "healthy", "quay.osmary.example");
+    assert!(began.elapsed() < std::time::Duration::from_secs(2));
+    assert_eq!(server.counts().lines, 1, "nothing is waited for in vain");
     assert!(
-        cautions
-            .iter()
-            .any(|c| c["id"] == "address-dead-but-skipped")
+        !found(&case, "address-dead-but-skipped"),
+        "it was never tried to its end"
     );
+}
+
+/// `north-quay` and `south-quay`, the first of which drops everything.
+fn two_quays(net: &Net) {
+    net.hosts(&format!(
+        "127.0.0.1 localhost\n{SERVER} north-quay.osmary.example\n{SECOND} south-quay.osmary.example\n"
+    ));
+    net.at_router(&format!("ip daddr {SERVER} drop"));
+}
+
+#[test]
+fn a_first_host_that_hangs_and_one_that_is_given_a_time() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("n");
+    let server = net.serve(SECOND, 5432, sailings());
+    two_quays(&net);
+    let hosts = "north-quay.osmary.example:5432,south-quay.osmary.example";
+    as_in_scene(&net, "first-host-hangs", hosts);
+    let target = format!("{}?connect_timeout=3", target(hosts));
+    let case = scene_with(&net, "first-host-timed-out", &target);
+    assert!(found(&case, "address-dead-but-skipped"), "{case:#}");
+    assert_eq!(server.counts().lines, 2, "one a run");
+}
+
+/// Two packets of three are lost: a connection is made by the third, three seconds late.
+#[test]
+fn a_way_that_loses_packets() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("o");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.at_router("tcp dport 5432 tcp flags & (syn|ack) == syn numgen inc mod 3 < 2 drop");
+    let one = |options: &str| format!("{}{options}", target(SERVER));
+    let case = scene_with(&net, "lossy-and-impatient", &one("?connect_timeout=2"));
+    assert_eq!(case["verdict"]["owner"], "network");
+}
+
+/// Every third packet that begins a connection is lost: it works, and is said.
+#[test]
+fn a_way_that_loses_every_third_packet() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("p");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.at_router("tcp flags & (syn|ack) == syn numgen inc mod 3 == 0 drop");
+    let case = scene_with(&net, "lossy-link", &target(SERVER));
+    assert!(found(&case, "link-lossy"), "{case:#}");
+}
+
+/// The filter lets the connection through and none of what follows: the request is never
+/// confirmed, which a server that only says nothing does not do.
+#[test]
+fn a_filter_behind_the_handshake() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("q");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.at_router("tcp dport 5432 tcp flags & (psh|ack) == (psh|ack) drop");
+    let ran = net.run(&[
+        "diagnose",
+        "--output",
+        "json",
+        "--patience",
+        "2",
+        &target(SERVER),
+    ]);
+    let case = ran.case();
+    tally("namespace", "filter behind the handshake");
+    assert_eq!(case["verdict"]["symptom"], "listener/mute", "{case:#}");
+    let out: Vec<_> = case["ruled_out"].as_array().unwrap().iter().collect();
+    let server = out.iter().find(|r| r["id"] == "server-hung").expect("out");
+    assert_eq!(server["because"]["question"], "request-confirmed");
+}
+
+#[test]
+fn a_router_that_says_port_unreachable_is_not_the_host() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("r");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.at_router("tcp dport 5432 reject with icmp type port-unreachable");
+    let case = as_in_scene(&net, "rejected-by-router", SERVER);
+    assert_eq!(icmp(&case)["sender"], ROUTER);
+    let net = Net::new("s");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.at_server("tcp dport 5432 reject with tcp reset");
+    as_in_scene(&net, "reset-by-router", SERVER);
+}
+
+#[test]
+fn a_driver_that_takes_the_first_address_only() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("t");
+    let server = net.serve(SECOND, 5432, sailings());
+    net.hosts(&format!(
+        "127.0.0.1 localhost\n{SERVER} north-quay.osmary.example\n{SECOND} north-quay.osmary.example\n"
+    ));
+    let jdbc = "jdbc:postgresql://north-quay.osmary.example:5432/sailings?user=purser&password=lantern-oil-42";
+    scene_with(&net, "first-address-only", jdbc);
+    assert_eq!(
+        server.counts().sign_ins,
+        0,
+        "that driver would not get there"
+    );
+}
+
+#[test]
+fn a_machine_without_ports_left() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("u");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.one_port_left_and_taken(SERVER, 5432);
+    let ran = net.run(&["diagnose", "--output", "json", &target(SERVER)]);
+    let case = ran.case();
+    assert_eq!(
+        gist(&case),
+        "broken client-resource-exhausted port/local-failure"
+    );
+    assert!(ran.stdout.contains("EADDRNOTAVAIL"), "{}", ran.stdout);
+    tally("namespace", "no ports left");
 }
 
 #[test]

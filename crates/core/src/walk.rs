@@ -46,6 +46,7 @@ enum Running {
     Attempt {
         path: usize,
         line: LineId,
+        number: u32,
         began: Micros,
     },
     Aside {

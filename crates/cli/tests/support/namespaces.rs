@@ -140,6 +140,22 @@ impl Net {
         ip(&["-n", &self.client, "route", "del", "default"]);
     }
 
+    /// Leaves the client one port to connect from, and takes it: a connection of another
+    /// program to the same place stands open.
+    pub fn one_port_left_and_taken(&self, address: &str, port: u16) {
+        let range = "net.ipv4.ip_local_port_range=40000 40000";
+        self.exec(&self.client, &["sysctl", "-qw", range]);
+        let namespace = format!("/var/run/netns/{}", self.client);
+        let to = format!("{address}:{port}");
+        let taken = std::thread::spawn(move || {
+            let file = std::fs::File::open(namespace).expect("the namespace");
+            setns(file, CloneFlags::CLONE_NEWNET).expect("entered");
+            std::net::TcpStream::connect(to).expect("connected")
+        });
+        // Open until the test's process ends.
+        std::mem::forget(taken.join().expect("it connects"));
+    }
+
     /// What the client's hosts file says.
     pub fn hosts(&self, lines: &str) {
         let folder = format!("/etc/netns/{}", self.client);

@@ -7,7 +7,7 @@ use super::habits::Habits;
 use super::judged::{JudgedPath, LayerJudgement, Stand};
 use super::symptom::Symptom;
 use crate::endpoint::Endpoint;
-use crate::fact::{Awaited, Fact, Icmp, Instance, Meaning, Unreach};
+use crate::fact::{Awaited, Fact, Icmp, Instance, Meaning, Observation, Unreach};
 use crate::layer::{Layer, Micros, Outcome};
 
 /// The facts about one path.
@@ -17,7 +17,7 @@ pub struct PathView<'a> {
     pub evidence: Evidence<'a>,
     /// Which path.
     pub endpoint: Endpoint,
-    facts: Vec<&'a Fact>,
+    facts: Vec<(&'a Observation, &'a Fact)>,
 }
 
 /// What of a target's `target_session_attrs` a session must have.
@@ -51,18 +51,21 @@ impl<'a> PathView<'a> {
         PathView {
             evidence,
             endpoint: endpoint.clone(),
-            facts: found.into_iter().map(|(_, fact)| fact).collect(),
+            facts: found,
         }
     }
 
     /// The first fact about this path of which the function makes something.
     pub fn find<T>(&self, pick: impl Fn(&'a Fact) -> Option<T>) -> Option<T> {
-        self.facts.iter().find_map(|fact| pick(fact))
+        self.facts.iter().find_map(|(_, fact)| pick(fact))
     }
 
     /// All of which the function makes something.
     pub fn all<T>(&self, pick: impl Fn(&'a Fact) -> Option<T>) -> Vec<T> {
-        self.facts.iter().filter_map(|fact| pick(fact)).collect()
+        self.facts
+            .iter()
+            .filter_map(|(_, fact)| pick(fact))
+            .collect()
     }
 
     /// The sum of what the function makes of the facts; none where it makes nothing.
@@ -127,7 +130,7 @@ impl<'a> PathView<'a> {
     /// the port, so that every path that connects counts.
     fn was_walked(&self) -> bool {
         self.evidence.scope.until <= Layer::Port
-            || self.facts.iter().any(|fact| {
+            || self.facts.iter().any(|(_, fact)| {
                 matches!(
                     fact,
                     Fact::SpokeProtocol { .. }
@@ -146,10 +149,36 @@ impl<'a> PathView<'a> {
             .or_else(|| self.too_late())
     }
 
+    /// Which attempt connected, from 1.
+    pub fn connected_attempt(&self) -> Option<u32> {
+        self.facts.iter().find_map(|(o, fact)| match fact {
+            Fact::PortConnected { .. } => Some(o.about.attempt.unwrap_or(1)),
+            _ => None,
+        })
+    }
+
+    /// How long this client's one attempt would have taken. Where a later attempt of ours
+    /// connected first, the first one was still unanswered, and would have been sent again
+    /// one, three, seven seconds after its beginning (RFC 6298, section 5.5).
+    fn connect_of_one_attempt(&self) -> Option<Micros> {
+        let elapsed = self.connected()?;
+        if self.connected_attempt() == Some(1) {
+            return Some(elapsed);
+        }
+        let at = |wanted: fn(&Fact) -> bool| {
+            let found = self.facts.iter().find(|(_, fact)| wanted(fact));
+            found.map(|(o, _)| o.at)
+        };
+        let began = at(|f| matches!(f, Fact::RouteFound { .. }))?;
+        let spent = at(|f| matches!(f, Fact::PortConnected { .. }))?.since(began);
+        let sent_again = (1..7).map(|n| Micros(((1 << n) - 1) * 1_000_000));
+        sent_again.into_iter().find(|at| *at > spent)
+    }
+
     /// Everything succeeded, and this client would have given up before: where.
     fn too_late(&self) -> Option<Symptom> {
         let habits = Habits::of(self.evidence.target);
-        let connect = self.connected()?;
+        let connect = self.connect_of_one_attempt()?;
         let late = |spent: Micros, most: Option<Micros>| most.is_some_and(|most| spent > most);
         if late(connect, habits.connect_wait.or(habits.whole_wait)) {
             return Some(Symptom::PortSlow);

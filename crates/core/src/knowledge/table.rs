@@ -123,7 +123,7 @@ pub const TABLE: &[Row] = &[
         (ControlPort, &[("connected", Sometimes), ("refused", Sometimes), ("silent", Mostly), ("unreachable", Rare)]),
         (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
     ] },
-    Row { cause: "link-lossy", shows: &[(PortSlow, Always), (PortSilent, Rare), (ListenerMute, Rare), (ListenerSlow, Sometimes), (LoginSlow, Sometimes)], says: &[
+    Row { cause: "link-lossy", shows: &[(PortSlow, Always), (PortSilent, Rare), (ListenerMute, Rare), (ListenerSlow, Often), (LoginSlow, Often)], says: &[
         (PacketLoss, &[("none", Rare), ("some", Always)]),
         (RequestConfirmed, &[("confirmed", Often), ("unconfirmed", Always)]),
         (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
@@ -168,7 +168,8 @@ pub const TABLE: &[Row] = &[
         (RequestConfirmed, &[("confirmed", Always), ("unconfirmed", Rare)]),
         (LongerPatience, &[("speaks", Sometimes), ("same", Mostly)]),
     ] },
-    Row { cause: "server-slow-to-greet", shows: &[(ListenerMute, Sometimes), (ListenerSlow, Always), (LoginSlow, Always)], says: &[
+    Row { cause: "server-slow-to-greet", shows: &[(ListenerMute, Sometimes), (ListenerSlow, Often), (LoginSlow, Often)], says: &[
+        (PacketLoss, &[("none", Always), ("some", Sometimes)]),
         (LaterAgain, &[("works", Often), ("same", Often), ("refused", Rare)]),
         (OwnQueue, &[("waiting", Rare), ("empty", Mostly), ("nobody", Sometimes)]),
         (RequestConfirmed, &[("confirmed", Always), ("unconfirmed", Rare)]),

@@ -49,6 +49,7 @@ impl Walk {
             let running = Running::Attempt {
                 path,
                 line,
+                number: self.paths.get(path).map_or(1, Path::attempts),
                 began: now,
             };
             self.touched.lines.push(to);
@@ -187,8 +188,8 @@ impl Walk {
             return self.repair_observed(now, probe, fact);
         }
         let mut about = about.clone();
-        if let Running::Attempt { path, .. } = running {
-            let path = *path;
+        if let Running::Attempt { path, number, .. } = running {
+            let (path, number) = (*path, *number);
             if matches!(fact, Fact::RouteFound { .. }) && self.paths.seen_route(path) {
                 return;
             }
@@ -202,8 +203,8 @@ impl Walk {
                 if let Some(at) = self.touched.lines.iter().rposition(same) {
                     self.touched.lines.remove(at);
                 }
-            } else if let Some(path) = self.paths.get(path) {
-                about.attempt = Some(path.attempts());
+            } else {
+                about.attempt = Some(number);
             }
         }
         self.note(now, layer, about, fact);
@@ -224,9 +225,9 @@ impl Walk {
                     self.note(now, Layer::Name, about, Fact::NameSilent { waited_us });
                 }
             }
-            Running::Attempt { path, line, began } => {
-                self.attempt_ended(now, path, line, began, how)
-            }
+            Running::Attempt {
+                path, line, began, ..
+            } => self.attempt_ended(now, path, line, began, how),
             Running::Aside { look, began } => {
                 if matches!((look, &how), (Look::Knock(_), Ended::Unanswered)) {
                     let fact = Fact::ControlPort {

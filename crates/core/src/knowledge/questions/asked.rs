@@ -161,6 +161,12 @@ fn packet_loss(view: &PathView<'_>) -> Option<Answer> {
     let late = knock(view, |_| true).filter(|(_, knocked, elapsed)| {
         matches!(knocked, Knocked::Connected | Knocked::Refused) && *elapsed >= ONE_LOST
     });
+    if let Some(attempt) = view.connected_attempt().filter(|n| *n > 1) {
+        return answer(
+            "some",
+            format!("attempt {attempt} was answered, and none before it"),
+        );
+    }
     match (counted, late) {
         (0, None) => answer("none", "no packet had to be sent again"),
         (0, Some((port, _, elapsed))) => answer(
