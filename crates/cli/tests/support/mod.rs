@@ -12,6 +12,7 @@
 )]
 
 pub mod namespaces;
+pub mod pgbouncer;
 pub mod postgres;
 pub mod real;
 

@@ -46,24 +46,31 @@ impl Postgres {
         server
     }
 
+    /// A standby of another one, started.
+    pub fn standby_of(primary: &Postgres) -> Postgres {
+        let mut standby = Postgres::folder_and_port();
+        let copied = standby
+            .tool("pg_basebackup")
+            .args(["-R", "-X", "stream", "-c", "fast", "-U", ADMIN, "-h"])
+            .arg(primary.folder.path())
+            .args(["-p", &primary.port.to_string(), "-D"])
+            .arg(standby.data())
+            .stdout(Stdio::null())
+            .status();
+        assert!(copied.expect("pg_basebackup runs").success());
+        let port = standby.port;
+        let folder = standby.folder.path().display().to_string();
+        let conf = format!("port = {port}\nunix_socket_directories = '{folder}'\n");
+        append(&standby.data().join("postgresql.conf"), &conf);
+        standby.up();
+        standby.wait_for(|log| log.contains("ready to accept read-only connections"));
+        standby
+    }
+
     /// The same, not yet started.
     pub fn prepare(rules: &str, settings: &str) -> Postgres {
-        let folder = tempfile::tempdir().expect("a folder");
-        std::fs::set_permissions(folder.path(), std::fs::Permissions::from_mode(0o755))
-            .expect("opened");
-        if real::is_root() {
-            let owned = Command::new("chown")
-                .arg("postgres")
-                .arg(folder.path())
-                .status();
-            assert!(owned.expect("chown runs").success());
-        }
-        let port = free_port();
-        let server = Postgres {
-            folder,
-            port,
-            server: None,
-        };
+        let server = Postgres::folder_and_port();
+        let port = server.port;
         let made = server
             .tool("initdb")
             .args([
@@ -87,6 +94,26 @@ impl Postgres {
         append(&server.data().join("postgresql.conf"), &conf);
         std::fs::write(server.data().join("pg_hba.conf"), format!("{rules}\n")).expect("written");
         server
+    }
+
+    /// A folder of its own and a free port.
+    fn folder_and_port() -> Postgres {
+        let folder = tempfile::tempdir().expect("a folder");
+        std::fs::set_permissions(folder.path(), std::fs::Permissions::from_mode(0o755))
+            .expect("opened");
+        if real::is_root() {
+            let owned = Command::new("chown")
+                .arg("postgres")
+                .arg(folder.path())
+                .status();
+            assert!(owned.expect("chown runs").success());
+        }
+        let port = free_port();
+        Postgres {
+            folder,
+            port,
+            server: None,
+        }
     }
 
     pub fn data(&self) -> PathBuf {
@@ -180,6 +207,17 @@ impl Postgres {
             let done = self.psql().arg("-c").arg(statement).status();
             assert!(done.expect("psql runs").success(), "{statement}");
         }
+    }
+
+    /// Stops its main process where it stands, or lets it go on.
+    pub fn freeze(&self, frozen: bool) {
+        let pid = self.server.as_ref().expect("it runs").id();
+        let with = if frozen {
+            nix::sys::signal::Signal::SIGSTOP
+        } else {
+            nix::sys::signal::Signal::SIGCONT
+        };
+        signal(pid, with);
     }
 
     /// Asks it to end once its clients have gone.

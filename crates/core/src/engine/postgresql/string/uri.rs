@@ -34,7 +34,9 @@ pub(super) fn read(text: &str, lead: usize, known: &[&str]) -> Pieces {
     }
     if reader.take('/') {
         let span = reader.until(&['?']);
-        decode(&mut pieces, text, "dbname", span);
+        if !span.is_empty() {
+            decode(&mut pieces, text, "dbname", span);
+        }
     }
     if reader.take('?') {
         parameters(&mut pieces, text, reader.at, known);
