@@ -187,8 +187,17 @@ pub(crate) fn vantage() -> Vantage {
     }
 }
 
+/// Descriptors that the runtime opens for itself.
+const RUNTIME_FILES: usize = 7;
+
 /// What drives the sockets of a run.
 pub(crate) fn runtime() -> Result<Runtime, Failure> {
+    // The runtime panics where the machine has no descriptors left for its own pipes: ask
+    // for as many as it needs, and say so instead.
+    let spare: Result<Vec<fs::File>, _> = (0..RUNTIME_FILES)
+        .map(|_| fs::File::open("/dev/null"))
+        .collect();
+    spare.map_err(Failure::Runtime)?;
     Builder::new_current_thread()
         .enable_io()
         .enable_time()

@@ -68,12 +68,23 @@ enum Entry {
     Refused {
         secret: Secret,
         label: String,
-        repairs: u32,
+        /// The repaired forms that were tried or are under way, with what came of each.
+        repairs: Vec<(Secret, Option<bool>)>,
     },
 }
 
+/// What a request for a repaired form gets.
+pub enum RepairLeave {
+    /// The leave to try it.
+    Try(Permit),
+    /// It was tried before in this run, and this came of it.
+    Known(bool),
+    /// No more are tried.
+    Refused,
+}
+
 /// Most repaired forms of a refused secret that are tried, where the user asks for it.
-const MOST_REPAIRS: u32 = 3;
+const MOST_REPAIRS: usize = 3;
 
 /// What all targets of a run share: who may still try a secret where, and what control
 /// ports gave.
@@ -116,21 +127,24 @@ impl Ledger {
     }
 
     /// Asks for the leave to try a repaired form of a secret that was refused for this
-    /// account. There are at most three in a run.
-    pub fn ask_repair(&mut self, account: &Account, repaired: &Secret) -> Option<Permit> {
-        match self.entries.get_mut(account) {
-            Some(Entry::Refused { repairs, label, .. }) if *repairs < MOST_REPAIRS => {
-                *repairs += 1;
-                Some(Permit {
-                    account: account.clone(),
-                    label: label.clone(),
-                    secret: repaired.clone(),
-                    spent: false,
-                    accepted: false,
-                })
-            }
-            _ => None,
+    /// account. There are at most three in a run, each once.
+    pub fn ask_repair(&mut self, account: &Account, repaired: &Secret) -> RepairLeave {
+        let Some(Entry::Refused { repairs, label, .. }) = self.entries.get_mut(account) else {
+            return RepairLeave::Refused;
+        };
+        match repairs.iter().find(|(tried, _)| tried == repaired) {
+            Some((_, Some(accepted))) => return RepairLeave::Known(*accepted),
+            Some((_, None)) => return RepairLeave::Refused,
+            None if repairs.len() >= MOST_REPAIRS => return RepairLeave::Refused,
+            None => repairs.push((repaired.clone(), None)),
         }
+        RepairLeave::Try(Permit {
+            account: account.clone(),
+            label: label.clone(),
+            secret: repaired.clone(),
+            spent: false,
+            accepted: false,
+        })
     }
 
     /// Takes a permit back. Unspent, or spent with success, it costs nothing; a repaired
@@ -143,14 +157,21 @@ impl Ledger {
             spent,
             accepted,
         } = permit;
-        if matches!(self.entries.get(&account), Some(Entry::Refused { .. })) {
+        if let Some(Entry::Refused { repairs, .. }) = self.entries.get_mut(&account) {
+            match spent {
+                true => repairs
+                    .iter_mut()
+                    .filter(|(tried, _)| *tried == secret)
+                    .for_each(|(_, outcome)| *outcome = Some(accepted)),
+                false => repairs.retain(|(tried, _)| *tried != secret),
+            }
             return;
         }
         if spent && !accepted {
             let entry = Entry::Refused {
                 secret,
                 label,
-                repairs: 0,
+                repairs: Vec::new(),
             };
             self.entries.insert(account, entry);
         } else {

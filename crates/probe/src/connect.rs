@@ -18,6 +18,9 @@ use crate::sockopt;
 
 /// The address from which this machine would send to another. Connecting a datagram
 /// socket asks the routing table and sends nothing.
+///
+/// A machine without descriptors or memory left says nothing about the way: that is a
+/// failure of its own.
 pub(crate) fn route(to: SocketAddr) -> Fact {
     let any: SocketAddr = if to.is_ipv4() {
         ([0, 0, 0, 0], 0).into()
@@ -29,10 +32,27 @@ pub(crate) fn route(to: SocketAddr) -> Fact {
         .and_then(|socket| socket.local_addr());
     match source {
         Ok(local) => Fact::RouteFound { source: local.ip() },
+        Err(error) if is_local(&error) => Fact::LocalFailure {
+            error: name(&error),
+        },
         Err(error) => Fact::RouteMissing {
             error: name(&error),
         },
     }
+}
+
+/// Whether this machine lacks what it needs to try at all.
+fn is_local(error: &io::Error) -> bool {
+    matches!(
+        errno(error),
+        Errno::EMFILE
+            | Errno::ENFILE
+            | Errno::EADDRNOTAVAIL
+            | Errno::ENOBUFS
+            | Errno::ENOMEM
+            | Errno::EPERM
+            | Errno::EACCES
+    )
 }
 
 /// A connection, or the fact that there is none.
@@ -98,17 +118,7 @@ fn refusal(
             from,
             icmp,
         },
-        Errno::EMFILE
-        | Errno::ENFILE
-        | Errno::EADDRNOTAVAIL
-        | Errno::ENOBUFS
-        | Errno::ENOMEM
-        | Errno::EPERM
-        | Errno::EACCES
-            if icmp.is_none() =>
-        {
-            Fact::LocalFailure { error: name(error) }
-        }
+        _ if icmp.is_none() && is_local(error) => Fact::LocalFailure { error: name(error) },
         _ => Fact::PortUnreachable {
             error: name(error),
             elapsed_us,

@@ -204,9 +204,13 @@ impl Report {
     ) {
         if let Some(address) = connect::address(&to) {
             let route = connect::route(address);
-            let missing = matches!(route, Fact::RouteMissing { .. });
-            self.observed(Layer::Route, route);
-            if missing {
+            let layer = match route {
+                Fact::LocalFailure { .. } => Layer::Port,
+                _ => Layer::Route,
+            };
+            let found = matches!(route, Fact::RouteFound { .. });
+            self.observed(layer, route);
+            if !found {
                 return self.ended(Ended::Done, None);
             }
         }

@@ -208,6 +208,9 @@ impl<'a> PathView<'a> {
         if self.connected().is_some() {
             return None;
         }
+        if self.could_not_try() {
+            return Some(Symptom::PortLocalFailure);
+        }
         let on_socket = matches!(self.endpoint, Endpoint::Socket(_));
         self.find(|fact| match fact {
             Fact::RouteMissing { .. } => Some(Symptom::RouteNone),
@@ -222,10 +225,17 @@ impl<'a> PathView<'a> {
             Fact::PortUnreachable { .. } => Some(Symptom::PortUnreachable),
             Fact::SocketMissing { .. } => Some(Symptom::PortSocketMissing),
             Fact::SocketNotPermitted { .. } => Some(Symptom::PortSocketClosed),
-            Fact::LocalFailure { .. } => Some(Symptom::PortLocalFailure),
             Fact::PortSilent { .. } if on_socket => Some(Symptom::PortSocketSilent),
             Fact::PortSilent { .. } => Some(Symptom::PortSilent),
             _ => None,
+        })
+    }
+
+    /// Whether this machine could not make the first attempt. That it has nothing left for
+    /// a further one of ours says nothing about the client's only one.
+    fn could_not_try(&self) -> bool {
+        self.facts.iter().any(|(o, fact)| {
+            matches!(fact, Fact::LocalFailure { .. }) && o.about.attempt.is_none_or(|n| n == 1)
         })
     }
 

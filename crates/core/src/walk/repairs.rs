@@ -8,14 +8,15 @@ use crate::endpoint::Endpoint;
 use crate::fact::{Awaited, Fact};
 use crate::layer::{Layer, Micros};
 use crate::order::{Ended, LineId, Probe, ProbeId};
-use crate::permit::{Account, Ledger};
+use crate::permit::{Account, Ledger, Permit, RepairLeave};
 use crate::secret::{Repair, Secret};
 
 /// The forms that are still to be tried, and the one under way.
 pub(super) struct Repairs {
     server: Endpoint,
     left: VecDeque<(Repair, Secret)>,
-    current: Option<(Repair, Secret)>,
+    current: Option<Repair>,
+    permit: Option<Permit>,
     line: Option<LineId>,
 }
 
@@ -34,6 +35,7 @@ impl Walk {
             server,
             left,
             current: None,
+            permit: None,
             line: None,
         });
         self.stage = Stage::Repairing;
@@ -45,48 +47,58 @@ impl Walk {
         let Some(mut repairs) = self.repairs.take() else {
             return self.finish();
         };
-        if let (Some(line), Some((_, secret))) = (repairs.line.take(), &repairs.current) {
-            let account = Account {
-                server: repairs.server.clone(),
-                user: self.target.user.clone().unwrap_or_default(),
+        let about = repairs.server.subject();
+        if let Some(line) = repairs.line.take() {
+            let what = Probe::Advance {
+                line,
+                stop: Layer::Login,
+                permit: repairs.permit.take(),
+                withheld: None,
             };
-            match ledger.ask_repair(&account, secret) {
-                Some(permit) => {
-                    let what = Probe::Advance {
-                        line,
-                        stop: Layer::Login,
-                        permit: Some(permit),
-                        withheld: None,
-                    };
-                    let about = repairs.server.subject();
-                    self.start(now, self.deadline, about, Running::Repair, what);
-                    self.repairs = Some(repairs);
-                }
-                None => self.orders.push_back(crate::order::Order::Close(line)),
-            }
+            self.start(now, self.deadline, about, Running::Repair, what);
+            self.repairs = Some(repairs);
             return;
         }
-        let Some(next) = repairs.left.pop_front() else {
+        if let Some(unused) = repairs.permit.take() {
+            // Its line did not come about.
+            ledger.settle(unused);
             return self.finish();
+        }
+        let account = Account {
+            server: repairs.server.clone(),
+            user: self.target.user.clone().unwrap_or_default(),
         };
-        repairs.current = Some(next);
-        let (line, what) = self.opening(&repairs.server);
-        self.touched.lines.push(repairs.server.clone());
-        let about = repairs.server.subject();
-        let until = now.after(self.scope.patience_us);
-        self.start(now, until, about, Running::RepairLine(line), what);
-        self.repairs = Some(repairs);
+        while let Some((repair, secret)) = repairs.left.pop_front() {
+            match ledger.ask_repair(&account, &secret) {
+                RepairLeave::Refused => break,
+                RepairLeave::Known(accepted) => {
+                    let fact = Fact::RepairTried { repair, accepted };
+                    self.note(now, Layer::Login, about.clone(), fact);
+                    if accepted {
+                        break;
+                    }
+                }
+                RepairLeave::Try(permit) => {
+                    repairs.current = Some(repair);
+                    repairs.permit = Some(permit);
+                    let (line, what) = self.opening(&repairs.server);
+                    self.touched.lines.push(repairs.server.clone());
+                    let until = now.after(self.scope.patience_us);
+                    self.start(now, until, about, Running::RepairLine(line), what);
+                    self.repairs = Some(repairs);
+                    return;
+                }
+            }
+        }
+        self.finish();
     }
 
     /// Of what is seen on a line of a repair only this counts: whether it was let in.
     pub(super) fn repair_observed(&mut self, now: Micros, probe: ProbeId, fact: Fact) {
         let about = self.about(probe);
         let tried = |accepted| {
-            let (repair, _) = self.repairs.as_ref()?.current.as_ref()?;
-            Some(Fact::RepairTried {
-                repair: *repair,
-                accepted,
-            })
+            let repair = self.repairs.as_ref()?.current?;
+            Some(Fact::RepairTried { repair, accepted })
         };
         let noted = match fact {
             Fact::ProofSent => Some(Fact::ProofSent),
@@ -112,12 +124,8 @@ impl Walk {
     /// The line of a repair is there, or not.
     pub(super) fn repair_line_ended(&mut self, line: LineId, how: &Ended) {
         let connected = matches!(how, Ended::Resting(_));
-        if let Some(repairs) = self.repairs.as_mut() {
-            if connected {
-                repairs.line = Some(line);
-            } else {
-                repairs.left.clear();
-            }
+        if let Some(repairs) = self.repairs.as_mut().filter(|_| connected) {
+            repairs.line = Some(line);
         }
     }
 }
