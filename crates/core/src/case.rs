@@ -6,9 +6,9 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
 use crate::endpoint::Endpoint;
-use crate::fact::{Fact, Observation};
-use crate::judge::{Evidence, Scope};
-use crate::knowledge;
+use crate::fact::{Fact, Observation, Subject};
+use crate::judge::{Evidence, Scope, optional_symptom_schema};
+use crate::knowledge::{self, causes};
 use crate::layer::{Layer, Micros, Outcome};
 use crate::target::ShownTarget;
 use crate::verdict::{AlsoFound, Assessment, Occasion, RuledOut, ShownCause, Verdict, assess};
@@ -48,6 +48,7 @@ pub struct CaseLayer {
     pub elapsed_us: Option<Micros>,
     /// All facts, those of other versions among them.
     #[serde(default)]
+    #[schemars(with = "Vec<FactEntry>")]
     pub facts: Vec<Map<String, Value>>,
 }
 
@@ -60,8 +61,10 @@ pub struct CasePath {
     #[serde(default)]
     pub port: Option<u16>,
     /// Its symptom.
+    #[schemars(schema_with = "optional_symptom_schema")]
     pub symptom: Option<String>,
     /// Its first cause.
+    #[schemars(schema_with = "causes::optional_id_schema")]
     pub cause: Option<String>,
     /// That cause's probability.
     pub probability: Option<f64>,
@@ -139,7 +142,39 @@ pub struct Case {
     pub also_found: Vec<AlsoFound>,
     /// Fields of another version.
     #[serde(flatten)]
+    #[schemars(skip)]
     pub extra: Map<String, Value>,
+}
+
+/// A fact of the log, for the schema: one of this version, or of another, which a reader
+/// keeps as it is.
+#[derive(JsonSchema)]
+#[serde(untagged)]
+#[allow(dead_code, reason = "it describes what `Observation::to_json` writes")]
+enum FactEntry {
+    /// One of this version.
+    Known {
+        /// What it is about.
+        about: Subject,
+        /// When it was made, counted from the beginning of the run.
+        at_us: Micros,
+        #[serde(flatten)]
+        fact: Fact,
+    },
+    /// One of another version.
+    Unknown {
+        /// Its tag.
+        fact: String,
+    },
+}
+
+/// The JSON Schema of the document (draft 2020-12), made from these types.
+pub fn schema() -> Value {
+    let mut schema = schemars::schema_for!(Case).to_value();
+    if let Some(root) = schema.as_object_mut() {
+        root.insert("title".to_owned(), FORMAT.into());
+    }
+    schema
 }
 
 /// Why a text is no case.

@@ -16,7 +16,7 @@ pub use evidence::{Evidence, Scope, Way};
 pub use habits::{After, Habits, after};
 pub use judged::{JudgedPath, Judgement, LayerJudgement, LostName, Stand};
 pub use path::PathView;
-pub use symptom::Symptom;
+pub use symptom::{Symptom, optional_symptom_schema};
 
 use crate::fact::Fact;
 use crate::layer::{Layer, Outcome};
@@ -84,7 +84,9 @@ fn has_trace(evidence: Evidence<'_>, view: Option<&PathView<'_>>, layer: Layer) 
     match layer {
         Layer::Settings => anywhere(|f| matches!(f, Fact::SettingsRead { .. })),
         Layer::Bundle | Layer::Tls => true,
-        Layer::Name => anywhere(|f| matches!(f, Fact::NameNotNeeded | Fact::NameResolved { .. })),
+        Layer::Name => {
+            anywhere(|f| matches!(f, Fact::NameNotNeeded)) || name::all_answered(evidence)
+        }
         Layer::Route => {
             let on_socket = view.is_some_and(|v| v.endpoint.ip().is_none());
             on_socket || on_path(|f| matches!(f, Fact::RouteFound { .. }))

@@ -16,6 +16,7 @@ use chronaxis_core::engine::recognise;
 use chronaxis_core::layer::{Layer, Micros, Outcome};
 use chronaxis_core::permit::Ledger;
 use chronaxis_core::redact::Redactor;
+use chronaxis_core::target::End;
 use chronaxis_core::verdict::State;
 use chronaxis_core::walk::Walk;
 use chronaxis_lab::scene::{PORT, Scene};
@@ -229,7 +230,11 @@ fn a_hand_over_has_what_the_other_side_needs_and_no_secret() {
                 "{}: {text}",
                 scene.id
             );
-            assert!(text.contains(":5432"), "{}: {text}", scene.id);
+            let port = case.target.ends.iter().find_map(|end| match end {
+                End::Host { port, .. } => Some(format!(":{port}")),
+                End::Socket { .. } => None,
+            });
+            assert!(text.contains(&port.unwrap()), "{}: {text}", scene.id);
         }
     }
 }

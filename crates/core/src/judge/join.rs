@@ -31,6 +31,7 @@ pub(super) fn join(
         return stand_of(paths, held);
     }
     let mut failed: Vec<Failed> = Vec::new();
+    let mut unknown = false;
     let mut second_choice = None;
     let mut passed_host = None;
     for (index, path) in paths.iter().enumerate().filter(|(_, p)| p.taken) {
@@ -38,7 +39,15 @@ pub(super) fn join(
             continue;
         }
         match path.stand.symptom {
-            None if !path.walked => {}
+            None if !path.walked => unknown = true,
+            // What stands before it in the client's order may have held it.
+            None if unknown => {
+                let stand = Stand {
+                    symptom: None,
+                    untold: path.stand.untold.or(Some(Layer::Port)),
+                };
+                return (stand, Some(index));
+            }
             None if path.second_choice => second_choice = second_choice.or(Some(index)),
             None => return stand_of(paths, index),
             Some(symptom) if holds(index, symptom) => return stand_of(paths, index),

@@ -24,6 +24,12 @@ pub(super) fn lost(evidence: Evidence<'_>) -> Vec<LostName> {
     .collect()
 }
 
+/// Whether it is known of every name what came of it.
+pub(super) fn all_answered(evidence: Evidence<'_>) -> bool {
+    let mut names = evidence.target.ends.iter().filter_map(End::name).peekable();
+    names.peek().is_some() && names.all(|name| fact_about(evidence, name).is_some())
+}
+
 fn fact_about<'a>(evidence: Evidence<'a>, name: &str) -> Option<&'a Fact> {
     evidence
         .facts()

@@ -134,6 +134,13 @@ symptoms! {
     SessionWritable = Session / "writable",
 }
 
+/// All symptoms, or none, for the schema of the case. Later versions add to them.
+pub fn optional_symptom_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
+    let all = Symptom::ALL.iter().map(|s| Some(s.to_string()));
+    let words: Vec<Option<String>> = all.chain([None]).collect();
+    schemars::json_schema!({ "type": ["string", "null"], "enum": words })
+}
+
 impl std::fmt::Display for Symptom {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         write!(f, "{}/{}", self.layer(), self.word())

@@ -68,6 +68,25 @@ pub struct Cause {
     pub fix: &'static [&'static str],
 }
 
+/// The ids of all causes, for the schema of the case. Later versions add to them.
+pub fn id_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
+    let ids: Vec<&str> = CAUSES.iter().map(|c| c.id).collect();
+    schemars::json_schema!({ "type": "string", "enum": ids })
+}
+
+/// The same, where there may be none.
+pub fn optional_id_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
+    let ids: Vec<Option<&str>> = CAUSES.iter().map(|c| Some(c.id)).chain([None]).collect();
+    schemars::json_schema!({ "type": ["string", "null"], "enum": ids })
+}
+
+/// The ids of all causes and cautions.
+pub fn finding_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
+    let cautions = CAUTIONS.iter().map(|(id, _)| *id);
+    let ids: Vec<&str> = CAUSES.iter().map(|c| c.id).chain(cautions).collect();
+    schemars::json_schema!({ "type": "string", "enum": ids })
+}
+
 /// The id of the honest rest.
 pub const SOMETHING_ELSE: &str = "something-else";
 

@@ -3,7 +3,8 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::knowledge::causes::Owner;
+use crate::judge::optional_symptom_schema;
+use crate::knowledge::causes::{self, Owner};
 use crate::layer::Layer;
 use crate::settings::Place;
 
@@ -51,8 +52,10 @@ pub struct Verdict {
     /// Where it stopped.
     pub seen_at: Option<Layer>,
     /// How it stopped: `port/silent`.
+    #[schemars(schema_with = "optional_symptom_schema")]
     pub symptom: Option<String>,
     /// The first cause.
+    #[schemars(schema_with = "causes::optional_id_schema")]
     pub cause: Option<String>,
     /// Where the cause belongs.
     pub layer: Option<Layer>,
@@ -87,6 +90,7 @@ pub struct Moved {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct ShownCause {
     /// Its id.
+    #[schemars(schema_with = "causes::id_schema")]
     pub id: String,
     /// Where it belongs.
     pub layer: Layer,
@@ -105,6 +109,7 @@ pub struct ShownCause {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct RuledOut {
     /// Its id.
+    #[schemars(schema_with = "causes::id_schema")]
     pub id: String,
     /// The answer that rules it out.
     pub because: Because,
@@ -125,6 +130,7 @@ pub struct Because {
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct AlsoFound {
     /// Its id, of a cause or a caution.
+    #[schemars(schema_with = "causes::finding_schema")]
     pub id: String,
     /// Where it belongs.
     pub layer: Layer,

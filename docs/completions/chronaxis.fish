@@ -1,0 +1,68 @@
+# Print an optspec for argparse to handle cmd's options that are independent of any subcommand.
+function __fish_chronaxis_global_optspecs
+    string join \n h/help V/version
+end
+
+function __fish_chronaxis_needs_command
+    # Figure out if the current invocation already has a command.
+    set -l cmd (commandline -opc)
+    set -e cmd[1]
+    argparse -s (__fish_chronaxis_global_optspecs) -- $cmd 2>/dev/null
+    or return
+    if set -q argv[1]
+        # Also print the command, so this can be used to figure out what it is.
+        echo $argv[1]
+        return 1
+    end
+    return 0
+end
+
+function __fish_chronaxis_using_subcommand
+    set -l cmd (__fish_chronaxis_needs_command)
+    test -z "$cmd"
+    and return 1
+    contains -- $cmd[1] $argv
+end
+
+complete -c chronaxis -n "__fish_chronaxis_needs_command" -s h -l help -d 'Print help (see more with \'--help\')'
+complete -c chronaxis -n "__fish_chronaxis_needs_command" -s V -l version -d 'Print version'
+complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "diagnose" -d 'Walks the layers of each target and gives a verdict'
+complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "causes" -d 'Shows the catalogue of causes: what each looks like, how it is told apart, who fixes it'
+complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "lab" -d 'The simulated stand-ins: lists the scenes, or runs them'
+complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "demo" -d 'Plays every scene, diagnoses it, and compares what is found with what is expected'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l engine -d 'The protocol spoken there: postgresql' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l user -d 'The account, instead of the target\'s own' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l database -d 'The database, instead of the target\'s own' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l password-file -d 'Read the password from a file; one final line end is not part of it' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l until -d 'Stop after this layer [default: session]' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l attempts -d 'Attempts on a path that does not connect, spread over one patience' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l patience -d 'Longest wait for one complete answer, in seconds' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l deadline -d 'Longest time for one target, in seconds' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l output -d 'The form of the output' -r -f -a "text\t'For people'
+json\t'The case, one JSON object a target'
+markdown\t'For a ticket or a wiki page'"
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l save -d 'Save the case as JSON; replaces only a file that holds a case' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l password-stdin -d 'Read the password from stdin; one final line end is not part of it'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l allow-plaintext -d 'Allow the password to be sent in clear over a plain line, where the server asks so'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l try-repairs -d 'Try at most three repaired forms of a refused password: outer blanks off, quotes off, percent escapes decoded'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l dry-run -d 'Print every look-up, line, sign-in and query that would be made, and make none'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l plain -d 'No colour'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -s v -l verbose -d 'Show all facts and every contact; twice: a trace log on stderr too'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -s q -l quiet -d 'Show the verdict line only'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -s h -l help -d 'Print help (see more with \'--help\')'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -s V -l version -d 'Print version'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand causes" -l plain -d 'No colour'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand causes" -s h -l help -d 'Print help'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand causes" -s V -l version -d 'Print version'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and not __fish_seen_subcommand_from list start" -s h -l help -d 'Print help'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and not __fish_seen_subcommand_from list start" -s V -l version -d 'Print version'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and not __fish_seen_subcommand_from list start" -f -a "list" -d 'Lists the scenes: where each can be played, and what must be concluded'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and not __fish_seen_subcommand_from list start" -f -a "start" -d 'Runs the servers of scenes on free loopback ports until interrupted, and prints their targets'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from list" -l plain -d 'No colour'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from list" -s h -l help -d 'Print help'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from list" -s V -l version -d 'Print version'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from start" -s h -l help -d 'Print help (see more with \'--help\')'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from start" -s V -l version -d 'Print version'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand demo" -l plain -d 'No colour'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand demo" -s h -l help -d 'Print help (see more with \'--help\')'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand demo" -s V -l version -d 'Print version'
