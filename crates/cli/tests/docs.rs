@@ -215,7 +215,7 @@ fn the_reference_is_the_whole_help_tree() {
 fn entry(text: &mut String, cause: &Cause) {
     let who = cause.owner.map_or("nobody in particular", Owner::title);
     writeln!(text, "\n### `{}`\n\n{}\n", cause.id, cause.headline).unwrap();
-    writeln!(text, "- looks like: {}", cause.looks).unwrap();
+    writeln!(text, "- looks like: {}", cause.looks.replace('<', "\\<")).unwrap();
     writeln!(text, "- told apart: {}", cause.told_apart).unwrap();
     writeln!(text, "- to be fixed by {who}").unwrap();
     for fix in cause.fix {
@@ -306,7 +306,7 @@ fn the_man_pages_and_completions_are_on_file() {
     }
 }
 
-/// A symptom without a cause in the table would leave only the honest rest.
+/// A symptom without a cause in the table leaves only the honest rest.
 #[test]
 fn every_symptom_has_a_cause() {
     let bare: Vec<String> = Symptom::ALL
@@ -318,15 +318,5 @@ fn every_symptom_has_a_cause() {
         })
         .map(ToString::to_string)
         .collect();
-    let known = [
-        "listener/refused",
-        "login/closed",
-        "login/server-unproven",
-        "login/garbled",
-        "login/refused",
-        "session/closed",
-        "session/garbled",
-        "session/refused",
-    ];
-    assert!(bare.iter().all(|s| known.contains(&s.as_str())), "{bare:?}");
+    assert!(bare.is_empty(), "{bare:?}");
 }

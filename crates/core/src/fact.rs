@@ -212,6 +212,11 @@ pub enum Fact {
         /// Whether the client's settings demand it.
         demanded: bool,
     },
+    /// Asked beside the client's own line: whether the server encrypts.
+    EncryptionOffer {
+        /// Whether it does.
+        offered: bool,
+    },
     /// The client does not ask for encryption.
     EncryptionNotAsked,
     /// This program cannot go on, which says nothing about the server.

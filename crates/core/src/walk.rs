@@ -6,6 +6,7 @@
 //! ports are tried only after a refusal or a short silence.
 
 mod asides;
+mod offer;
 mod paths;
 mod plan;
 mod repairs;
@@ -56,6 +57,8 @@ enum Running {
     Advance {
         path: usize,
     },
+    OfferLine(LineId, Endpoint),
+    Offer(LineId),
     RepairLine(LineId),
     Repair,
 }
@@ -87,6 +90,7 @@ pub struct Walk {
     paths: Paths,
     asides: Asides,
     repairs: Option<Repairs>,
+    asked_offer: bool,
     running: Vec<(ProbeId, Micros, Subject, Running)>,
     next_id: u32,
     orders: VecDeque<Order>,
@@ -118,6 +122,7 @@ impl Walk {
             paths: Paths::default(),
             asides: Asides::default(),
             repairs: None,
+            asked_offer: false,
             running: Vec::new(),
             next_id: 0,
             orders: VecDeque::new(),

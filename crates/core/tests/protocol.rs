@@ -114,6 +114,7 @@ impl Recording {
             patience: Micros::from_millis(4000),
             allow_plaintext,
             redactor: Redactor::new(target.secret.iter().map(|s| &s.value)),
+            ask_encryption: false,
         });
         (talk, permit)
     }

@@ -69,6 +69,8 @@ pub struct TalkPlan<'a> {
     pub patience: crate::layer::Micros,
     /// Whether a password may go in clear over a plain line.
     pub allow_plaintext: bool,
+    /// Ask whether the server encrypts, even where this client would not.
+    pub ask_encryption: bool,
     /// Masks the server's texts.
     pub redactor: Redactor,
 }

@@ -81,6 +81,9 @@ fn furthest(paths: &[JudgedPath], failed: &[Failed]) -> (Stand, Option<usize>) {
             best = Some(one);
         }
     }
+    let first = first_where(paths, |_, p| p.taken);
+    // A lost name is passed over; what comes of the other hosts is not known yet.
+    let best = best.filter(|b| b.path.is_some() || first.is_none());
     match best {
         Some(Failed {
             path: Some(index), ..
@@ -92,7 +95,7 @@ fn furthest(paths: &[JudgedPath], failed: &[Failed]) -> (Stand, Option<usize>) {
             };
             (stand, None)
         }
-        None => match first_where(paths, |_, p| p.taken) {
+        None => match first {
             Some(index) => stand_of(paths, index),
             None => (Stand::default(), None),
         },

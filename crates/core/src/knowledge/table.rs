@@ -145,7 +145,7 @@ pub const TABLE: &[Row] = &[
         (OtherVantage, &[("connected", Rare), ("refused", Always), ("silent", Rare)]),
     ] },
     Row { cause: "wrong-service-on-port", shows: &[
-        (ListenerOther, Mostly), (ListenerMute, Sometimes), (ListenerClosed, Sometimes), (ListenerRefused, Rare),
+        (ListenerOther, Mostly), (ListenerMute, Sometimes), (ListenerClosed, Sometimes), (ListenerRefused, Rare), (LoginGarbled, Often), (SessionGarbled, Often),
     ], says: &[
         (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
     ] },
@@ -181,12 +181,12 @@ pub const TABLE: &[Row] = &[
         (StateWords, &[("starting", Always), ("stopping", Rare)]),
         (LaterAgain, &[("works", Mostly), ("same", Often), ("refused", Rare)]),
     ] },
-    Row { cause: "server-stopping", shows: &[(ListenerNotReady, Often), (ListenerStopping, Always)], says: &[
+    Row { cause: "server-stopping", shows: &[(ListenerNotReady, Often), (ListenerStopping, Always), (LoginClosed, Often), (SessionClosed, Often)], says: &[
         (StateWords, &[("starting", Rare), ("stopping", Always)]),
         (LaterAgain, &[("works", Sometimes), ("same", Sometimes), ("refused", Mostly)]),
     ] },
     Row { cause: "server-full", shows: &[(ListenerFull, Always)], says: &[] },
-    Row { cause: "pooler-backend-down", shows: &[(LoginMute, Often), (SessionMute, Often), (ListenerRefused, Often), (LoginRefused, Often), (SessionRefused, Often)], says: &[
+    Row { cause: "pooler-backend-down", shows: &[(LoginMute, Often), (SessionMute, Often), (LoginClosed, Often), (SessionClosed, Often), (ListenerRefused, Often), (LoginRefused, Often), (SessionRefused, Often)], says: &[
         (RequestConfirmed, &[("confirmed", Always), ("unconfirmed", Rare)]),
         (RefusedBy, &[("server", Rare), ("pooler", Always)]),
         (PoolerWords, &[("database", Rare), ("parameter", Rare), ("credentials", Rare), ("limit", Rare), ("backend", Always)]),
@@ -230,7 +230,7 @@ pub const TABLE: &[Row] = &[
         (ValueShape, &[("clean", Mostly), ("blank", Rare), ("placeholder", Rare), ("left-out", Rare), ("look-alike", Rare), ("percent", Rare)]),
     ] },
     Row { cause: "client-host-not-permitted", shows: &[(LoginHostRefused, Often)], says: &[
-        (EncryptionOffer, &[("offered", Often), ("refused", Often)]),
+        (EncryptionOffer, &[("offered", Mostly), ("refused", Often)]),
     ] },
     Row { cause: "login-method-unsupported", shows: &[(LoginMethod, Always)], says: &[] },
     Row { cause: "account-limit-reached", shows: &[(LoginLimit, Always)], says: &[] },
@@ -244,6 +244,6 @@ pub const TABLE: &[Row] = &[
     ] },
     Row { cause: "database-not-permitted", shows: &[(SessionNotPermitted, Always)], says: &[] },
     Row { cause: "database-takes-no-connections", shows: &[(SessionDatabaseClosed, Always)], says: &[] },
-    Row { cause: "wrong-instance", shows: &[(SessionWritable, Always)], says: &[] },
+    Row { cause: "wrong-instance", shows: &[(SessionWritable, Always), (LoginUnproven, Often)], says: &[] },
     Row { cause: "read-only-instance", shows: &[(SessionReadOnly, Always)], says: &[] },
 ];

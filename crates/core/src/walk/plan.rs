@@ -75,6 +75,11 @@ fn lines_to(target: &Target, scope: &Scope, end: &End, out: &mut Vec<Step>) {
         n => format!("one attempt, up to {n} while it does not connect"),
     };
     out.push(step("line", end.to_string(), format!("{each}{again}")));
+    let plain = matches!(target.option_or("sslmode", "prefer"), "disable" | "allow");
+    if plain && scope.until >= Layer::Login && matches!(end, End::Host { .. }) {
+        let why = "only if host rules refuse the plain line, to ask whether the server encrypts";
+        out.push(step("line", end.to_string(), why));
+    }
     let End::Host { host, port, .. } = end else {
         return;
     };

@@ -62,6 +62,11 @@ impl Walk {
 
     /// A new line to an endpoint, with what to say on it.
     pub(super) fn opening(&mut self, to: &Endpoint) -> (LineId, Probe) {
+        self.opening_with(to, false)
+    }
+
+    /// The same, asking whether the server encrypts even where this client would not.
+    pub(super) fn opening_with(&mut self, to: &Endpoint, ask: bool) -> (LineId, Probe) {
         let line = LineId(self.next_id);
         let talk = by_id(self.target.engine).open(TalkPlan {
             target: &self.target,
@@ -69,6 +74,7 @@ impl Walk {
             seed: self.seed,
             patience: self.scope.patience_us,
             allow_plaintext: self.scope.allow_plaintext,
+            ask_encryption: ask,
             redactor: self.redactor.clone(),
         });
         let to = to.clone();
@@ -184,8 +190,14 @@ impl Walk {
         let Some((_, _, about, running)) = self.running.iter().find(|(id, ..)| *id == probe) else {
             return;
         };
-        if matches!(running, Running::RepairLine(_) | Running::Repair) {
-            return self.repair_observed(now, probe, fact);
+        match running {
+            Running::RepairLine(_) | Running::Repair => {
+                return self.repair_observed(now, probe, fact);
+            }
+            Running::OfferLine(..) | Running::Offer(_) => {
+                return self.offer_observed(now, probe, &fact);
+            }
+            _ => {}
         }
         let mut about = about.clone();
         if let Running::Attempt { path, number, .. } = running {
@@ -239,7 +251,9 @@ impl Walk {
                 self.asides.done(look);
                 self.keep_knock(ledger, look.to());
             }
-            Running::Advance { path } => self.advance_ended(path),
+            Running::Advance { path } => self.advance_ended(now, path),
+            Running::OfferLine(line, server) => self.offer_line_ended(now, line, &server, &how),
+            Running::Offer(line) => self.offer_ended(line, &how),
             Running::RepairLine(line) => self.repair_line_ended(line, &how),
             Running::Repair => {}
         }
@@ -322,7 +336,7 @@ impl Walk {
 
     /// A line was walked. Where this client would go on from there, so does the walk;
     /// otherwise only what could still change the verdict is waited for.
-    fn advance_ended(&mut self, index: usize) {
+    fn advance_ended(&mut self, now: Micros, index: usize) {
         let (symptom, next) = self.after_line(index);
         if let (Some(symptom), Some(host)) = (symptom, self.host_of(index))
             && symptom.layer() == Layer::Listener
@@ -348,6 +362,12 @@ impl Walk {
             return;
         }
         self.leave();
+        let server = self.paths.get(index).map(|p| p.endpoint().clone());
+        if symptom == Some(Symptom::LoginHostRefused)
+            && let Some(server) = server
+        {
+            self.begin_offer(now, &server);
+        }
     }
 
     /// How the line of a path ended, and what this client does next.

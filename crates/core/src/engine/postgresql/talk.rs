@@ -94,7 +94,8 @@ impl Talk {
             settings: Settings {
                 parameters: parameters(&target.shown()),
                 user: target.user.clone().unwrap_or_default(),
-                asks_encryption: over_network && !matches!(mode, "disable" | "allow"),
+                asks_encryption: over_network
+                    && (plan.ask_encryption || !matches!(mode, "disable" | "allow")),
                 demands_encryption: matches!(mode, "require" | "verify-ca" | "verify-full"),
                 patience: plan.patience,
                 allow_plaintext: plan.allow_plaintext,

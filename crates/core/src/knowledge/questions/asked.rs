@@ -494,7 +494,9 @@ fn words(view: &PathView<'_>, known: &[(Meaning, &str, &'static str)]) -> Option
 
 fn encryption_offer(view: &PathView<'_>) -> Option<Answer> {
     let offered = view.find(|fact| match fact {
-        Fact::EncryptionAnswered { offered, .. } => Some(*offered),
+        Fact::EncryptionAnswered { offered, .. } | Fact::EncryptionOffer { offered } => {
+            Some(*offered)
+        }
         _ => None,
     })?;
     if offered {
