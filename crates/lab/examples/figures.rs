@@ -1,0 +1,103 @@
+//! Figures of the inference, for `scripts/bench`:
+//!
+//!     figures verdict        how long a verdict takes from a full log, in microseconds
+//!     figures calibration    how often the first cause is right, by how sure it was
+
+#![allow(clippy::print_stdout, reason = "its output is what it is for")]
+
+use std::time::Instant;
+
+use chronaxis_core::case::Case;
+use chronaxis_core::fact::Observation;
+use chronaxis_core::judge::Evidence;
+use chronaxis_core::verdict::{Assessment, Occasion, assess};
+use chronaxis_lab::{rehearsal, scenes};
+
+fn main() -> Result<(), String> {
+    let cases: Vec<(Case, Option<&'static str>)> = scenes::all()
+        .iter()
+        .map(|scene| Ok((rehearsal::case_of(scene)?, scene.expected.cause)))
+        .collect::<Result<_, String>>()?;
+    match std::env::args().nth(1).as_deref() {
+        Some("verdict") => verdict(&cases),
+        Some("calibration") => calibration(&cases),
+        _ => Err("expected verdict or calibration".to_owned()),
+    }
+}
+
+fn judged(case: &Case, log: &[Observation]) -> Assessment {
+    let evidence = Evidence {
+        target: &case.target,
+        scope: &case.scope,
+        log,
+    };
+    assess(evidence, &Occasion::default())
+}
+
+/// The slowest scene's median of many verdicts, and the median over all scenes.
+fn verdict(cases: &[(Case, Option<&'static str>)]) -> Result<(), String> {
+    let mut medians = Vec::new();
+    for (case, _) in cases {
+        let log = case.log().map_err(|e| e.to_string())?;
+        let mut times: Vec<u128> = (0..200)
+            .map(|_| {
+                let began = Instant::now();
+                std::hint::black_box(judged(case, std::hint::black_box(&log)));
+                began.elapsed().as_nanos()
+            })
+            .collect();
+        times.sort_unstable();
+        medians.push(times.get(times.len() / 2).copied().unwrap_or_default() as f64 / 1e3);
+    }
+    medians.sort_by(f64::total_cmp);
+    let median = medians.get(medians.len() / 2).copied().unwrap_or_default();
+    let slowest = medians.last().copied().unwrap_or_default();
+    println!("{median:.1} {slowest:.1}");
+    Ok(())
+}
+
+/// Bounds of the bins, in percent.
+const BINS: [(u32, u32); 5] = [(0, 50), (50, 70), (70, 85), (85, 95), (95, 101)];
+
+/// Each scene with facts withheld in 200 ways, by a generator with a fixed seed.
+fn calibration(cases: &[(Case, Option<&'static str>)]) -> Result<(), String> {
+    let mut bins = [(0u32, 0u32, 0.0f64); BINS.len()];
+    let mut seed = 7u64;
+    let mut coin = move || {
+        seed = seed
+            .wrapping_mul(6_364_136_223_846_793_005)
+            .wrapping_add(1_442_695_040_888_963_407);
+        (seed >> 33) % 4 != 0
+    };
+    for (case, truth) in cases {
+        let Some(truth) = truth else { continue };
+        let log = case.log().map_err(|e| e.to_string())?;
+        for _ in 0..200 {
+            let kept: Vec<Observation> = log.iter().filter(|_| coin()).cloned().collect();
+            let verdict = judged(case, &kept).verdict;
+            let (Some(cause), Some(sure)) = (verdict.cause, verdict.probability) else {
+                continue;
+            };
+            let percent = (sure * 100.0) as u32;
+            let found = BINS
+                .iter()
+                .position(|(from, to)| (*from..*to).contains(&percent));
+            if let Some(bin) = found.and_then(|i| bins.get_mut(i)) {
+                bin.0 += 1;
+                bin.1 += u32::from(cause == *truth);
+                bin.2 += sure;
+            }
+        }
+    }
+    println!("said     mean said   was right   verdicts");
+    for ((from, to), (all, right, sum)) in BINS.iter().zip(bins) {
+        let of = f64::from(all.max(1));
+        println!(
+            "{from:>3}-{:<3}  {:>7.1} %   {:>7.1} %   {all}",
+            to.min(&100),
+            100.0 * sum / of,
+            100.0 * f64::from(right) / of
+        );
+    }
+    Ok(())
+}
