@@ -322,7 +322,7 @@ fn every_refusal_has_its_cause() {
                 "no matching host rule, encryption not asked",
                 &[],
                 at("purser:tide-table-9", "postgres?sslmode=disable"),
-                "undecided client-host-not-permitted login/host-refused",
+                "broken client-host-not-permitted login/host-refused",
             ),
             (
                 "role limit",

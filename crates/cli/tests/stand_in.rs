@@ -203,7 +203,7 @@ fn the_stand_in_leads_to_the_same_conclusions() {
         "purser:tide-table-9",
         "sailings?sslmode=disable",
         &[],
-        "undecided client-host-not-permitted login/host-refused",
+        "broken client-host-not-permitted login/host-refused",
     );
     check(
         scram(),

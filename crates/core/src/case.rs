@@ -150,7 +150,11 @@ pub struct Case {
 /// keeps as it is.
 #[derive(JsonSchema)]
 #[serde(untagged)]
-#[allow(dead_code, reason = "it describes what `Observation::to_json` writes")]
+#[allow(
+    dead_code,
+    clippy::large_enum_variant,
+    reason = "it is never made: it describes what `Observation::to_json` writes"
+)]
 enum FactEntry {
     /// One of this version.
     Known {

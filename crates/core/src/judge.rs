@@ -9,6 +9,7 @@ mod join;
 mod judged;
 mod name;
 mod path;
+mod settings;
 mod summary;
 mod symptom;
 
@@ -20,7 +21,6 @@ pub use symptom::{Symptom, optional_symptom_schema};
 
 use crate::fact::Fact;
 use crate::layer::{Layer, Outcome};
-use crate::settings::DefectKind;
 
 /// Judges a log.
 pub fn judge(evidence: Evidence<'_>) -> Judgement {
@@ -30,7 +30,7 @@ pub fn judge(evidence: Evidence<'_>) -> Judgement {
         .into_iter()
         .map(|way| PathView::new(evidence, &way.endpoint).judge(&way))
         .collect();
-    let (stand, decisive) = match settings_symptom(evidence) {
+    let (stand, decisive) = match settings::symptom(evidence) {
         Some(symptom) => (
             Stand {
                 symptom: Some(symptom),
@@ -41,7 +41,7 @@ pub fn judge(evidence: Evidence<'_>) -> Judgement {
         None => proved(evidence, join::join(evidence.target, &paths, &lost_names)),
     };
     let mut layers = vec![
-        settings(evidence),
+        settings::layer(evidence),
         bundle(),
         name::layer(evidence, &lost_names),
     ];
@@ -98,51 +98,6 @@ fn has_trace(evidence: Evidence<'_>, view: Option<&PathView<'_>>, layer: Layer) 
             on_path(|f| matches!(f, Fact::Instance(_) | Fact::InstanceUnknown { .. }))
         }
     }
-}
-
-pub(crate) fn settings_symptom(evidence: Evidence<'_>) -> Option<Symptom> {
-    evidence.facts().find_map(|(_, fact)| match fact {
-        Fact::SettingDefect(defect) if defect.stops => Some(match defect.kind {
-            DefectKind::Unreadable
-            | DefectKind::LookAlike
-            | DefectKind::OtherEnginesPort
-            | DefectKind::PortMistyped => Symptom::SettingsUnreadable,
-            DefectKind::SchemeUnknown => Symptom::SettingsScheme,
-            DefectKind::Missing => Symptom::SettingsMissing,
-            DefectKind::Placeholder => Symptom::SettingsPlaceholder,
-            DefectKind::StrayWhitespace => Symptom::SettingsWhitespace,
-            DefectKind::NotEscaped => Symptom::SettingsNotEscaped,
-        }),
-        _ => None,
-    })
-}
-
-fn settings(evidence: Evidence<'_>) -> LayerJudgement {
-    let layer = Layer::Settings;
-    let defects: Vec<_> = evidence
-        .facts()
-        .filter_map(|(_, fact)| match fact {
-            Fact::SettingDefect(defect) => Some(defect),
-            _ => None,
-        })
-        .collect();
-    if let Some(defect) = defects.iter().find(|d| d.stops).or(defects.first()) {
-        let outcome = if defect.stops {
-            Outcome::Fault
-        } else {
-            Outcome::Caution
-        };
-        return LayerJudgement::new(layer, outcome, defect.text.clone());
-    }
-    let skipped = evidence.facts().find_map(|(_, fact)| match fact {
-        Fact::PasswordFileSkipped { file, mode } => Some((file, mode)),
-        _ => None,
-    });
-    if let Some((file, mode)) = skipped {
-        let text = format!("password file {file} skipped: mode {mode} lets others read it");
-        return LayerJudgement::new(layer, Outcome::Caution, text);
-    }
-    LayerJudgement::new(layer, Outcome::Ok, summary::settings(evidence))
 }
 
 fn bundle() -> LayerJudgement {

@@ -67,7 +67,7 @@ fn calibration(cases: &[(Case, Option<&'static str>)]) -> Result<(), String> {
         seed = seed
             .wrapping_mul(6_364_136_223_846_793_005)
             .wrapping_add(1_442_695_040_888_963_407);
-        (seed >> 33) % 4 != 0
+        !(seed >> 33).is_multiple_of(4)
     };
     for (case, truth) in cases {
         let Some(truth) = truth else { continue };

@@ -69,3 +69,14 @@ fn every_scene_leads_to_its_conclusion() {
     }
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
 }
+
+/// A name that fits the page of the demo, and is nobody else's.
+#[test]
+fn every_scene_has_a_name_of_its_own_that_fits_its_column() {
+    let scenes = chronaxis_lab::scenes::all();
+    let names: std::collections::BTreeSet<_> = scenes.iter().map(|s| s.id).collect();
+    assert_eq!(names.len(), scenes.len());
+    let long: Vec<_> = names.iter().filter(|id| id.len() > 22).collect();
+    assert!(long.is_empty(), "{long:?}");
+    assert!(scenes.len() >= 18);
+}

@@ -5,6 +5,7 @@ pub mod codes;
 mod complete;
 mod password_file;
 pub mod scram;
+mod service;
 mod service_file;
 mod string;
 mod talk;

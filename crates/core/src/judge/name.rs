@@ -2,7 +2,7 @@
 
 use super::evidence::Evidence;
 use super::judged::{LayerJudgement, LostName};
-use super::settings_symptom;
+use super::settings;
 use super::summary;
 use super::symptom::Symptom;
 use crate::fact::{Fact, NameTrouble};
@@ -58,7 +58,7 @@ fn symptom(fact: &Fact) -> Option<Symptom> {
 /// What the layer says: of one name all, of several the first that is lost, or the first.
 pub(super) fn layer(evidence: Evidence<'_>, lost: &[LostName]) -> LayerJudgement {
     let layer = Layer::Name;
-    if settings_symptom(evidence).is_some() {
+    if settings::symptom(evidence).is_some() {
         return LayerJudgement::new(layer, Outcome::Unreached, "");
     }
     if layer > evidence.scope.until {

@@ -134,7 +134,7 @@ impl Question {
         match self {
             Question::ControlPort => &["connected", "refused", "silent", "unreachable"],
             Question::TargetPlace => &["this-machine", "elsewhere"],
-            Question::OtherAddress => &["works", "fails", "only-one"],
+            Question::OtherAddress => &["works", "fails", "only-one", "passed-over"],
             Question::RefusalSender => &["the-host", "a-device", "this-machine"],
             Question::RefusalSays => &["port", "prohibited", "host", "network"],
             Question::ValueShape => &[

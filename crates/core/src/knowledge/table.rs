@@ -84,23 +84,25 @@ pub const TABLE: &[Row] = &[
 
     // The port.
     Row { cause: "firewall-drops", shows: &[(PortSilent, Mostly), (ListenerMute, Rare)], says: &[
+        (MendedPort, &[("connected", Sometimes), ("refused", Often), ("silent", Often)]),
         (OwnQueue, &[("waiting", Rare), ("empty", Mostly), ("nobody", Mostly)]),
         (RequestConfirmed, &[("confirmed", Rare), ("unconfirmed", Always)]),
         (PacketLoss, &[("none", Mostly), ("some", Rare)]),
         (ControlPort, &[("connected", Often), ("refused", Often), ("silent", Mostly), ("unreachable", Rare)]),
         (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
-        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly)]),
+        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
         (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
         (OtherVantage, &[("connected", Mostly), ("refused", Rare), ("silent", Often)]),
     ] },
     Row { cause: "firewall-rejects", shows: &[
         (PortProhibited, Often), (PortRefused, Often), (PortUnreachable, Sometimes),
     ], says: &[
+        (MendedPort, &[("connected", Sometimes), ("refused", Often), ("silent", Often)]),
         (ControlPort, &[("connected", Often), ("refused", Mostly), ("silent", Rare), ("unreachable", Mostly)]),
         (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
         (RefusalSender, &[("the-host", Sometimes), ("a-device", Always), ("this-machine", Rare)]),
         (RefusalSays, &[("port", Mostly), ("prohibited", Mostly), ("host", Often), ("network", Sometimes)]),
-        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly)]),
+        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
         (OwnQueue, &[("waiting", Often), ("empty", Mostly), ("nobody", Sometimes)]),
         (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
         (OtherVantage, &[("connected", Mostly), ("refused", Often), ("silent", Rare)]),
@@ -112,14 +114,14 @@ pub const TABLE: &[Row] = &[
     Row { cause: "host-down", shows: &[(PortUnreachable, Often), (PortSilent, Mostly)], says: &[
         (ControlPort, &[("connected", Never), ("refused", Rare), ("silent", Mostly), ("unreachable", Mostly)]),
         (TargetPlace, &[("this-machine", Never), ("elsewhere", Always)]),
-        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly)]),
+        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
         (RefusalSender, &[("the-host", Never), ("a-device", Often), ("this-machine", Often)]),
         (RefusalSays, &[("port", Never), ("prohibited", Rare), ("host", Always), ("network", Rare)]),
         (AtTheHost, &[("connected", Never), ("refused", Never), ("silent", Always)]),
         (OtherVantage, &[("connected", Never), ("refused", Rare), ("silent", Always)]),
     ] },
     Row { cause: "some-addresses-dead", shows: &[(PortSilent, Sometimes), (PortRefused, Often), (PortUnreachable, Often), (PortProhibited, Often)], says: &[
-        (OtherAddress, &[("works", Always), ("fails", Never), ("only-one", Never)]),
+        (OtherAddress, &[("works", Always), ("fails", Never), ("only-one", Never), ("passed-over", Never)]),
         (ControlPort, &[("connected", Sometimes), ("refused", Sometimes), ("silent", Mostly), ("unreachable", Rare)]),
         (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
     ] },
@@ -137,9 +139,10 @@ pub const TABLE: &[Row] = &[
 
     // What answers.
     Row { cause: "nothing-listening", shows: &[(PortRefused, Often), (PortSocketRefused, Always)], says: &[
+        (MendedPort, &[("connected", Sometimes), ("refused", Often), ("silent", Often)]),
         (ControlPort, &[("connected", Often), ("refused", Mostly), ("silent", Often), ("unreachable", Rare)]),
         (TargetPlace, &[("this-machine", Often), ("elsewhere", Mostly)]),
-        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly)]),
+        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
         (OwnQueue, &[("waiting", Never), ("empty", Never), ("nobody", Always)]),
         (AtTheHost, &[("connected", Rare), ("refused", Always), ("silent", Rare)]),
         (OtherVantage, &[("connected", Rare), ("refused", Always), ("silent", Rare)]),
@@ -154,7 +157,7 @@ pub const TABLE: &[Row] = &[
     ], says: &[
         (ControlPort, &[("connected", Often), ("refused", Mostly), ("silent", Sometimes), ("unreachable", Rare)]),
         (TargetPlace, &[("this-machine", Often), ("elsewhere", Often)]),
-        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly)]),
+        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
         (AtTheHost, &[("connected", Rare), ("refused", Rare), ("silent", Always)]),
         (OtherVantage, &[("connected", Rare), ("refused", Rare), ("silent", Always)]),
         (LaterAgain, &[("works", Sometimes), ("same", Mostly), ("refused", Sometimes)]),

@@ -49,7 +49,7 @@ pub(super) fn scenes() -> Vec<Scene> {
             broken("placeholder-left-in", "settings/placeholder"),
         ),
         text(
-            "two-ports-for-three-hosts",
+            "two-ports-three-hosts",
             "three hosts are given, and two ports",
             "host=a.osmary.example,b.osmary.example,c.osmary.example port=5432,5433 user=purser",
             broken("settings-unreadable", "settings/unreadable"),

@@ -87,7 +87,7 @@ fn failing() -> Vec<Scene> {
             counts(2, 2, 1, 1),
         ),
         far(
-            "first-host-refuses-password",
+            "first-host-refuses",
             "the first of two hosts has another password, and this client ends there",
             "",
             quays(Some(wrong()), Some(sailings())),

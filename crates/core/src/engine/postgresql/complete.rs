@@ -1,16 +1,17 @@
 //! From a draft to a target: what the C library adds by itself, in its own order.
 
+mod places;
+
 use std::collections::BTreeMap;
-use std::net::IpAddr;
 
 use super::password_file::{self, Wanted};
-use super::service_file;
-use super::string::{KEYWORDS, USUAL_PORT, parse_port};
+use super::service;
+use super::string::{KEYWORDS, subject};
 use crate::engine::spec::{Draft, FileWanted, NotFollowed, Surroundings};
 use crate::fact::Fact;
 use crate::redact::visible;
 use crate::secret::{Blemish, Secret};
-use crate::settings::{Defect, DefectKind, check_value, nearest};
+use crate::settings::{Defect, DefectKind, check_value};
 use crate::target::{ClientId, End, EngineId, Target};
 use crate::told::{Origin, Told};
 
@@ -78,49 +79,15 @@ const SSL_MODES: &[&str] = &[
     "verify-full",
 ];
 
-/// The service file of the user, or the one that a variable names, and the machine's own.
-fn service_files(around: &Surroundings) -> Vec<String> {
-    let own = around
-        .variable("PGSERVICEFILE")
-        .map(|t| t.value)
-        .or_else(|| {
-            around
-                .home
-                .as_ref()
-                .map(|home| format!("{home}/.pg_service.conf"))
-        });
-    let folder = around
-        .variable("PGSYSCONFDIR")
-        .map_or_else(|| "/etc/postgresql-common".to_owned(), |t| t.value);
-    own.into_iter()
-        .chain([format!("{folder}/pg_service.conf")])
-        .collect()
-}
-
-fn service(draft: &Draft, around: &Surroundings) -> Option<Told<String>> {
-    let told = draft.value("service").cloned();
-    match draft.client {
-        ClientId::Libpq => told.or_else(|| around.variable("PGSERVICE")),
-        ClientId::Pgjdbc => told,
-        ClientId::Asyncpg | ClientId::Pg8000 => None,
-    }
-}
-
 pub(super) fn files(draft: &Draft, around: &Surroundings) -> Vec<FileWanted> {
     let mut out = Vec::new();
     let mut from_service = None;
-    if let Some(service) = service(draft, around) {
-        for path in service_files(around) {
-            let seen = around.files.iter().find(|f| f.path == path);
-            let entries = seen.and_then(|f| service_file::find(&f.text, &service.value).ok()?);
-            let passfile = |e: &&service_file::Entry| e.key == "passfile";
-            from_service =
-                from_service.or_else(|| entries?.iter().find(passfile).map(|e| e.value.clone()));
-            out.push(FileWanted {
-                path,
-                private: false,
-            });
-        }
+    if let Some(asked) = service::asked(draft, around) {
+        from_service = service::password_file(&asked.value, around);
+        out.extend(service::files(around).into_iter().map(|path| FileWanted {
+            path,
+            private: false,
+        }));
     }
     if draft.client == ClientId::Pg8000 {
         return out;
@@ -139,7 +106,7 @@ pub(super) fn files(draft: &Draft, around: &Surroundings) -> Vec<FileWanted> {
 }
 
 pub(super) fn complete(mut draft: Draft, around: &Surroundings) -> Result<Target, NotFollowed> {
-    take_service(&mut draft, around);
+    service::take(&mut draft, around);
     let mut filled = Filled::new(draft, around);
     if let Some(what) = filled.not_followed() {
         return Err(NotFollowed(what));
@@ -204,7 +171,7 @@ impl Filled {
                 && let Some(told) = around.variable(variable)
                 && !values.contains_key(*keyword)
             {
-                defects.extend(check_value(neutral(keyword), &told.value, None));
+                defects.extend(check_value(subject(keyword), &told.value, None));
                 values.insert((*keyword).to_owned(), told);
             }
         }
@@ -268,36 +235,6 @@ impl Filled {
         .find_map(|(there, what)| there.then_some(what))
     }
 
-    /// The parts of a list value, with commas between; none where it is not given.
-    fn list(&self, key: &str) -> Vec<String> {
-        let told = self.values.get(key);
-        told.map_or_else(Vec::new, |t| {
-            t.value.split(',').map(str::to_owned).collect()
-        })
-    }
-
-    fn check_address(&mut self) {
-        let no_address = |a: &&String| !a.is_empty() && a.parse::<IpAddr>().is_err();
-        let addresses = self.list("hostaddr");
-        if let Some(address) = addresses.iter().find(no_address) {
-            let text = format!("hostaddr \"{}\" is no address", visible(address));
-            let expected = "an IPv4 or IPv6 address; a name goes into host";
-            self.unreadable("hostaddr", text, expected);
-        }
-        let hosts = self.list("host");
-        let (hosts, addresses) = (hosts.len(), addresses.len());
-        if hosts > 0 && addresses > 0 && hosts != addresses {
-            let text = format!("{hosts} hosts are given, and {addresses} addresses in hostaddr");
-            self.unreadable("hostaddr", text, "one address for each host");
-        }
-        let places = hosts.max(addresses).max(1);
-        let ports = self.list("port").len();
-        if ports > 1 && ports != places {
-            let text = format!("{ports} ports are given for {places} hosts");
-            self.unreadable("port", text, "one port for all, or one for each host");
-        }
-    }
-
     fn origin_of(&mut self, keyword: &str, field: &str) {
         if let Some(told) = self.values.get(keyword) {
             self.origins.insert(field.to_owned(), told.origin.clone());
@@ -332,38 +269,6 @@ impl Filled {
         }
     }
 
-    /// The port of the host at this place in the list.
-    fn port(&mut self, index: usize) -> u16 {
-        let ports = self.list("port");
-        let told = ports
-            .get(index)
-            .or(ports.first().filter(|_| ports.len() == 1));
-        match told.map(String::as_str) {
-            None | Some("") => {
-                if ports.len() < 2 {
-                    self.by_default("port", "the engine's usual port");
-                }
-                USUAL_PORT
-            }
-            Some(text) => match parse_port(text) {
-                Some(port) => port,
-                None => {
-                    self.check_port_variable();
-                    USUAL_PORT
-                }
-            },
-        }
-    }
-
-    fn check_port_variable(&mut self) {
-        let from_text = |o: &Origin| matches!(o, Origin::Target { .. } | Origin::Stdin { .. });
-        let told = self.values.get("port");
-        if let Some(origin) = told.map(|t| t.origin.clone()).filter(|o| !from_text(o)) {
-            let text = format!("the port in {} is not a number", origin.shown());
-            self.unreadable("port", text, "a number from 1 to 65535");
-        }
-    }
-
     fn user(&mut self, around: &Surroundings) -> Option<String> {
         if let Some(told) = self.values.get("user") {
             self.origins.insert("user".to_owned(), told.origin.clone());
@@ -393,65 +298,6 @@ impl Filled {
         }
         self.by_default("database", "the user's name");
         user.map(str::to_owned)
-    }
-
-    fn ends(&mut self, around: &Surroundings) -> Vec<End> {
-        let hosts = self.list("host");
-        let addresses = self.list("hostaddr");
-        let places = hosts.len().max(addresses.len());
-        if places == 0 {
-            let over_network = self.client != ClientId::Libpq;
-            let (rule, host) = if over_network {
-                ("this machine", "localhost")
-            } else {
-                ("the socket file of this machine", "")
-            };
-            self.by_default("host", rule);
-            return self.end(host, None, 0, around).into_iter().collect();
-        }
-        (0..places)
-            .filter_map(|i| {
-                let host = hosts.get(i).map_or("", String::as_str);
-                let address = addresses.get(i).and_then(|a| a.parse().ok());
-                self.end(host, address, i, around)
-            })
-            .collect()
-    }
-
-    fn end(
-        &mut self,
-        host: &str,
-        address: Option<IpAddr>,
-        index: usize,
-        around: &Surroundings,
-    ) -> Option<End> {
-        let port = self.port(index);
-        let folder = match (host, address) {
-            (host, None) if host.starts_with('@') => {
-                let text = "an abstract socket name is given, which is not dialled here".to_owned();
-                self.unreadable("host", text, "a host, an address, or a socket folder");
-                return None;
-            }
-            ("", None) => around.socket_folder.as_str(),
-            (folder, None) if folder.starts_with('/') => folder,
-            ("", Some(ip)) => {
-                return Some(End::Host {
-                    host: ip.to_string(),
-                    port,
-                    address: None,
-                });
-            }
-            (host, address) => {
-                return Some(End::Host {
-                    host: host.to_owned(),
-                    port,
-                    address,
-                });
-            }
-        };
-        Some(End::Socket {
-            socket: format!("{}/.s.PGSQL.{port}", folder.trim_end_matches('/')),
-        })
     }
 
     /// The password, from the strongest source that has one. The library takes an empty
@@ -557,87 +403,5 @@ fn listens(client: ClientId, variable: &str) -> bool {
         ClientId::Libpq => true,
         ClientId::Asyncpg => ASYNCPG.contains(&variable),
         ClientId::Pgjdbc | ClientId::Pg8000 => false,
-    }
-}
-
-/// Lays the values of the service that the draft asks for under the string's own; above
-/// them stand only the string and the options.
-fn take_service(draft: &mut Draft, around: &Surroundings) {
-    let Some(service) = service(draft, around) else {
-        return;
-    };
-    let mut names: Vec<&str> = Vec::new();
-    for path in service_files(around) {
-        let Some(file) = around.files.iter().find(|f| f.path == path) else {
-            continue;
-        };
-        names.extend(service_file::names(&file.text));
-        match service_file::find(&file.text, &service.value) {
-            Ok(None) => {}
-            Ok(Some(entries)) => return lay_under(draft, &path, entries),
-            Err(broken) => {
-                let text = format!(
-                    "{path}, line {}, service \"{}\": {}",
-                    broken.line,
-                    visible(&service.value),
-                    broken.what
-                );
-                return draft.defects.push(Defect {
-                    kind: DefectKind::Unreadable,
-                    subject: "service".to_owned(),
-                    stops: true,
-                    text,
-                    expected: "key=value, with the keys of this client".to_owned(),
-                    place: None,
-                    mended: None,
-                });
-            }
-        }
-    }
-    let name = visible(&service.value);
-    let near = nearest(&service.value, names.iter().copied());
-    let files = service_files(around).join(" or ");
-    draft.defects.push(Defect {
-        kind: DefectKind::Missing,
-        subject: "service".to_owned(),
-        stops: true,
-        text: format!("the service \"{name}\" is not defined in {files}"),
-        expected: near.map_or_else(
-            || format!("a section [{name}]"),
-            |near| format!("{}, perhaps", visible(near)),
-        ),
-        place: None,
-        mended: None,
-    });
-}
-
-fn lay_under(draft: &mut Draft, path: &str, entries: Vec<service_file::Entry>) {
-    for entry in entries {
-        let origin = Origin::File {
-            file: path.to_owned(),
-            line: entry.line,
-            column: entry.column,
-            name: entry.key.clone(),
-        };
-        if entry.key == "password" {
-            let secret = Told::new(Secret::new(entry.value), origin);
-            draft.secret.get_or_insert(secret);
-        } else if !draft.values.contains_key(&entry.key) {
-            for one in entry.value.split(',') {
-                draft
-                    .defects
-                    .extend(check_value(neutral(&entry.key), one, None));
-            }
-            draft
-                .values
-                .insert(entry.key, Told::new(entry.value, origin));
-        }
-    }
-}
-
-fn neutral(keyword: &str) -> &str {
-    match keyword {
-        "dbname" => "database",
-        other => other,
     }
 }

@@ -7,11 +7,11 @@ mod keyword_value;
 mod pieces;
 mod uri;
 
-use pieces::{Piece, Pieces, SECRETS, subject};
+use pieces::{Piece, Pieces, SECRETS};
 
 pub(super) use drivers::DRIVERS;
 
-pub(super) use pieces::KEYWORDS;
+pub(super) use pieces::{KEYWORDS, subject};
 
 use crate::engine::spec::Draft;
 use crate::redact::visible;

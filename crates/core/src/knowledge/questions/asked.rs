@@ -1,14 +1,16 @@
 //! What answers each question: the log, looked at for one path.
 
-use super::{Answer, Question};
-use crate::endpoint::Endpoint;
-use crate::engine::by_id;
-use crate::fact::{Awaited, Fact, Icmp, Knocked, Meaning, Unreach};
-use crate::judge::{After, Habits, PathView, Symptom, after};
-use crate::layer::{Layer, Micros};
-use crate::secret::{Blemish, Repair};
-use crate::settings::{self, DefectKind};
+mod way;
 
+use super::{Answer, Question};
+use crate::engine::by_id;
+use crate::fact::{Awaited, Fact, Meaning};
+use crate::judge::{PathView, Symptom};
+use crate::layer::Micros;
+use crate::secret::{Blemish, Repair};
+use crate::settings::DefectKind;
+
+/// An answer, by its word and what was seen.
 fn answer(word: &'static str, text: impl Into<String>) -> Option<Answer> {
     Some(Answer {
         word,
@@ -26,22 +28,22 @@ pub(super) fn answer_to(
     symptom: Symptom,
 ) -> Option<Answer> {
     match question {
-        Question::ControlPort => control_port(view),
-        Question::TargetPlace => target_place(view),
-        Question::OtherAddress => other_address(view, symptom),
-        Question::RefusalSender => refusal_sender(view),
-        Question::RefusalSays => refusal_says(view),
+        Question::ControlPort => way::control_port(view),
+        Question::TargetPlace => way::target_place(view),
+        Question::OtherAddress => way::other_address(view, symptom),
+        Question::RefusalSender => way::refusal_sender(view),
+        Question::RefusalSays => way::refusal_says(view),
         Question::ValueShape => value_shape(view, symptom),
         Question::NameSpeed => name_speed(view),
         Question::ProofBefore => proof_before(view),
         Question::RoleWords => words(view, ROLE_WORDS),
         Question::StateWords => words(view, STATE_WORDS),
         Question::EncryptionOffer => encryption_offer(view),
-        Question::PortNumber => port_number(view),
-        Question::MendedPort => mended_port(view),
-        Question::OwnQueue => own_queue(view, symptom),
-        Question::PacketLoss => packet_loss(view),
-        Question::RequestConfirmed => request_confirmed(view),
+        Question::PortNumber => way::port_number(view),
+        Question::MendedPort => way::mended_port(view),
+        Question::OwnQueue => way::own_queue(view, symptom),
+        Question::PacketLoss => way::packet_loss(view),
+        Question::RequestConfirmed => way::request_confirmed(view),
         Question::RefusedBy => refused_by(view),
         Question::PoolerWords => pooler_words(view),
         Question::SentParameters => sent_parameters(view),
@@ -74,124 +76,6 @@ const STATE_WORDS: &[(Meaning, &str, &str)] = &[
     (Meaning::NotReady, "in recovery mode", "starting"),
     (Meaning::NotReady, "shutting down", "stopping"),
 ];
-
-/// What a knock on another port of the path's host gave, of those that fit.
-fn knock(view: &PathView<'_>, fits: impl Fn(u16) -> bool) -> Option<(u16, Knocked, Micros)> {
-    let host = view.endpoint.ip()?;
-    view.evidence.facts().find_map(|(o, fact)| match fact {
-        Fact::ControlPort { answer, elapsed_us } if o.about.address == Some(host) => {
-            let port = o.about.port.filter(|p| fits(*p))?;
-            Some((port, *answer, *elapsed_us))
-        }
-        _ => None,
-    })
-}
-
-/// The port that was probably meant, where the path's own looks like a slip.
-fn meant(view: &PathView<'_>) -> Option<(u16, DefectKind)> {
-    let usual = by_id(view.evidence.target.engine).usual_port();
-    settings::usual_port_meant(view.endpoint.port()?, usual)
-}
-
-fn port_number(view: &PathView<'_>) -> Option<Answer> {
-    let port = view.endpoint.port()?;
-    match meant(view) {
-        Some((_, DefectKind::OtherEnginesPort)) => answer(
-            "other-engines",
-            format!("{port} is the usual port of another engine"),
-        ),
-        Some((meant, _)) => answer("mistyped", format!("{port} looks like {meant} mistyped")),
-        None if port == by_id(view.evidence.target.engine).usual_port() => {
-            answer("usual", format!("{port} is the engine's usual port"))
-        }
-        None => answer("another", format!("{port} is no engine's usual port")),
-    }
-}
-
-fn mended_port(view: &PathView<'_>) -> Option<Answer> {
-    let (meant, _) = meant(view)?;
-    let (_, knocked, elapsed) = knock(view, |port| port == meant)?;
-    match knocked {
-        Knocked::Connected => answer(
-            "connected",
-            format!("port {meant}, probably meant, connects in {elapsed}"),
-        ),
-        Knocked::Refused => answer("refused", format!("port {meant}, perhaps meant, refuses")),
-        Knocked::Silent | Knocked::Unreachable => answer(
-            "silent",
-            format!("port {meant}, perhaps meant, does not answer"),
-        ),
-    }
-}
-
-fn own_queue(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
-    if !matches!(
-        symptom,
-        Symptom::PortSilent | Symptom::PortRefused | Symptom::ListenerMute
-    ) {
-        return None;
-    }
-    let (listening, waiting) = view.find(|fact| match fact {
-        Fact::LocalListener { listening, waiting } => Some((*listening, *waiting)),
-        _ => None,
-    })?;
-    match (listening, waiting) {
-        (false, _) => answer("nobody", "no program of this machine listens on that port"),
-        (true, 0) => answer("empty", "a program listens there, and its queue is empty"),
-        (true, n) => answer(
-            "waiting",
-            format!("a program listens there and leaves {n} connections waiting in its queue"),
-        ),
-    }
-}
-
-/// A connection that took longer than this was not made by its first packet: the system
-/// sends it again after one second (RFC 6298, section 2).
-const ONE_LOST: Micros = Micros::from_millis(900);
-
-fn packet_loss(view: &PathView<'_>) -> Option<Answer> {
-    let counted: u32 = view.count(|fact| match fact {
-        Fact::PortConnected {
-            retransmits: Some(n),
-            ..
-        } => Some(*n),
-        Fact::LineMeasured { retransmits, .. } => Some(*retransmits),
-        _ => None,
-    })?;
-    let late = knock(view, |_| true).filter(|(_, knocked, elapsed)| {
-        matches!(knocked, Knocked::Connected | Knocked::Refused) && *elapsed >= ONE_LOST
-    });
-    if let Some(attempt) = view.connected_attempt().filter(|n| *n > 1) {
-        return answer(
-            "some",
-            format!("attempt {attempt} was answered, and none before it"),
-        );
-    }
-    match (counted, late) {
-        (0, None) => answer("none", "no packet had to be sent again"),
-        (0, Some((port, _, elapsed))) => answer(
-            "some",
-            format!("port {port} of the same host answered after {elapsed}: packets were lost"),
-        ),
-        (n, _) => answer("some", format!("packets sent again on the line: {n}")),
-    }
-}
-
-fn request_confirmed(view: &PathView<'_>) -> Option<Answer> {
-    view.find(|fact| matches!(fact, Fact::PeerSilent { .. }).then_some(()))?;
-    let unconfirmed = view.find(|fact| match fact {
-        Fact::LineMeasured { unconfirmed, .. } => Some(*unconfirmed),
-        _ => None,
-    })?;
-    if unconfirmed == 0 {
-        answer("confirmed", "the other side's system confirmed our request")
-    } else {
-        answer(
-            "unconfirmed",
-            "our request was never confirmed: it did not arrive, or the confirmation did not",
-        )
-    }
-}
 
 /// The refusals whose meaning their code alone does not tell.
 fn unclear_refusal<'a>(view: &PathView<'a>) -> Option<(bool, &'a str)> {
@@ -269,115 +153,6 @@ fn repaired_secret(view: &PathView<'_>) -> Option<Answer> {
             "no repaired form of the password is accepted either",
         ),
     }
-}
-
-fn control_port(view: &PathView<'_>) -> Option<Answer> {
-    let meant = meant(view).map(|(port, _)| port);
-    let (port, knocked, elapsed) = knock(view, |port| Some(port) != meant)?;
-    match knocked {
-        Knocked::Connected => answer(
-            "connected",
-            format!("port {port} of the same host connects in {elapsed}: the host is up"),
-        ),
-        Knocked::Refused => answer(
-            "refused",
-            format!("port {port} of the same host refuses in {elapsed}: the host is up"),
-        ),
-        Knocked::Silent => answer(
-            "silent",
-            format!("port {port} of the same host is silent too"),
-        ),
-        Knocked::Unreachable => answer(
-            "unreachable",
-            format!("port {port} of the same host cannot be reached either"),
-        ),
-    }
-}
-
-fn target_place(view: &PathView<'_>) -> Option<Answer> {
-    let ip = view.endpoint.ip()?;
-    let own = view.find(|fact| match fact {
-        Fact::RouteFound { source } => Some(*source == ip),
-        _ => None,
-    });
-    if ip.is_loopback() || own == Some(true) {
-        return answer("this-machine", format!("{ip} is this machine itself"));
-    }
-    own.and_then(|_| answer("elsewhere", format!("{ip} is another machine")))
-}
-
-/// Asked only where the client is held by this address: it waits there, or takes no other.
-fn other_address(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
-    let target = view.evidence.target;
-    let goes_on = after(target, symptom) != After::Stops;
-    if symptom.layer() > Layer::Port || (goes_on && !Habits::of(target).first_address_only) {
-        return None;
-    }
-    let others: Vec<Endpoint> = view
-        .evidence
-        .endpoints()
-        .into_iter()
-        .filter(|e| *e != view.endpoint)
-        .collect();
-    let works = |e: &&Endpoint| {
-        PathView::new(view.evidence, e)
-            .find(|fact| matches!(fact, Fact::PortConnected { .. }).then_some(()))
-            .is_some()
-    };
-    match others.iter().find(works) {
-        Some(other) => answer("works", format!("{other}, of the same target, connects")),
-        None if others.is_empty() => answer("only-one", "the target has no other address"),
-        None => answer("fails", "no other address of the target connects"),
-    }
-}
-
-fn icmp(view: &PathView<'_>) -> Option<Icmp> {
-    view.find(|fact| match fact {
-        Fact::PortRefused { icmp, .. } | Fact::PortUnreachable { icmp, .. } => *icmp,
-        _ => None,
-    })
-}
-
-fn refusal_sender(view: &PathView<'_>) -> Option<Answer> {
-    let sender = icmp(view)?.sender;
-    let own = view.find(|fact| match fact {
-        Fact::RouteFound { source } => Some(*source == sender),
-        _ => None,
-    });
-    if view.endpoint.ip() == Some(sender) {
-        return answer(
-            "the-host",
-            format!("{sender}, the host itself, sent the refusal"),
-        );
-    }
-    if own == Some(true) || sender.is_loopback() {
-        return answer(
-            "this-machine",
-            format!("{sender}, this machine itself, gave up on it"),
-        );
-    }
-    answer(
-        "a-device",
-        format!("{sender}, a device on the way, sent the refusal"),
-    )
-}
-
-fn refusal_says(view: &PathView<'_>) -> Option<Answer> {
-    let icmp = icmp(view)?;
-    let text = format!(
-        "ICMP type {} code {}: {}",
-        icmp.kind,
-        icmp.code,
-        icmp.title()
-    );
-    let word = match icmp.says() {
-        Unreach::Port => "port",
-        Unreach::Prohibited => "prohibited",
-        Unreach::Host => "host",
-        Unreach::Network => "network",
-        Unreach::Other => return None,
-    };
-    answer(word, text)
 }
 
 /// Which value a symptom turns on.

@@ -131,7 +131,7 @@ impl Pieces {
 }
 
 /// What findings call a keyword's value.
-pub(super) fn subject(keyword: &str) -> &str {
+pub(in super::super) fn subject(keyword: &str) -> &str {
     match keyword {
         "dbname" => "database",
         other => other,
