@@ -10,18 +10,14 @@
 
 use std::collections::BTreeSet;
 
-use chronaxis_core::case::{Case, Vantage};
+use chronaxis_core::case::Case;
 use chronaxis_core::fact::Observation;
 use chronaxis_core::inference::{Answers, weigh};
 use chronaxis_core::judge::{Evidence, Symptom, judge};
 use chronaxis_core::knowledge::causes::{CAUSES, CAUTIONS, SOMETHING_ELSE, cause};
 use chronaxis_core::knowledge::table::TABLE;
-use chronaxis_core::layer::Micros;
-use chronaxis_core::permit::Ledger;
-use chronaxis_core::redact::Redactor;
 use chronaxis_core::verdict::{Occasion, answers_for, assess, decisive_view};
-use chronaxis_core::walk::Walk;
-use chronaxis_lab::scene::{PORT, Scene};
+use chronaxis_lab::scene::Scene;
 use proptest::prelude::*;
 use serde_json::{Value, json};
 

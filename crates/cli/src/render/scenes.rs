@@ -51,12 +51,13 @@ pub(crate) fn demo_header(out: &mut impl Write, scenes: &[Scene]) -> io::Result<
     writeln!(
         out,
         "{} scenes at Osmary Ferries: each is played, diagnosed and compared.\n\
-         Without a mark on loopback ports of this machine, with ~ in the simulated network.\n",
+         Without a mark on loopback ports of this machine, with ~ in a simulated\n\
+         network.\n",
         scenes.len()
     )?;
     writeln!(
         out,
-        "{DIM}   {:<22}{:<11}{:<31}{:>8}{DIM:#}",
+        "{DIM}   {:<22}{:<10}{:<30}{:>7}{DIM:#}",
         "scene", "found", "", "in"
     )
 }
@@ -73,7 +74,7 @@ pub(crate) fn demo_line(
     let style = if agrees { GOOD } else { BAD };
     writeln!(
         out,
-        "{}{:1} {:<22}{:<11}{cause:<31}{:>8}  {style}{}{style:#}",
+        "{}{:1} {:<22}{:<10}{cause:<30}{:>7}  {style}{}{style:#}",
         mark(scene),
         "",
         scene.id,
