@@ -192,9 +192,14 @@ fn headline(
 /// The candidates that a person would still name.
 fn plausible(weighed: &Weighed) -> impl Iterator<Item = &Candidate> {
     let top = weighed.candidates.first().map_or(0.0, |c| c.probability);
+    let rest_leads = weighed
+        .candidates
+        .first()
+        .is_some_and(|c| c.id == causes::SOMETHING_ELSE);
     weighed
         .candidates
         .iter()
+        .filter(move |c| rest_leads || c.id != causes::SOMETHING_ELSE)
         .filter(move |c| c.probability >= 0.1 && c.probability * 4.0 >= top)
         .take(3)
 }

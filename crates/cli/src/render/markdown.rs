@@ -12,7 +12,7 @@ use chronaxis_core::target::End;
 use chronaxis_core::verdict::{Moved, State};
 
 use super::page::percent;
-use super::text::is_worth_a_word;
+use super::text::{counted, ruled_out};
 
 /// One case; the first begins the page.
 pub(crate) fn case(out: &mut impl Write, case: &Case, first: bool) -> io::Result<()> {
@@ -26,12 +26,7 @@ pub(crate) fn case(out: &mut impl Write, case: &Case, first: bool) -> io::Result
         remedy(out, case)?;
     }
     also(out, case)?;
-    let c = &case.contacts;
-    writeln!(
-        out,
-        "\nTouched: {} look-ups, {} lines, {} sign-ins, {} sessions.",
-        c.lookups, c.lines, c.sign_ins, c.sessions
-    )
+    writeln!(out, "\nTouched: {}.", counted(&case.contacts))
 }
 
 fn heading(out: &mut impl Write, case: &Case) -> io::Result<()> {
@@ -93,8 +88,9 @@ fn causes(out: &mut impl Write, case: &Case) -> io::Result<()> {
             reason(out, "against", moved)?;
         }
     }
-    for ruled in case.ruled_out.iter().filter(|r| is_worth_a_word(r)) {
-        writeln!(out, "- not `{}`: {}", ruled.id, plain(&ruled.because.text))?;
+    for (ids, text) in ruled_out(case) {
+        let ids: Vec<String> = ids.iter().map(|id| format!("`{id}`")).collect();
+        writeln!(out, "- not {}: {}", ids.join(", "), plain(text))?;
     }
     Ok(())
 }

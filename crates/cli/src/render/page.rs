@@ -66,8 +66,29 @@ pub(crate) fn styled_entry(
     text: &str,
     style: Style,
 ) -> io::Result<()> {
+    lines(out, key, text, style, 0)
+}
+
+/// A key, a short figure and its text, wrapped under the text.
+pub(crate) fn figure_entry(
+    out: &mut impl Write,
+    key: &str,
+    figure: &str,
+    text: &str,
+) -> io::Result<()> {
+    let text = format!("{figure:<FIGURE$}{text}");
+    lines(out, key, &text, Style::new(), FIGURE)
+}
+
+/// Width of the column of figures.
+const FIGURE: usize = 6;
+
+fn lines(out: &mut impl Write, key: &str, text: &str, style: Style, hang: usize) -> io::Result<()> {
     let indent = " ".repeat(KEYS);
-    let options = Options::new(WIDTH - KEYS).break_words(true);
+    let under = " ".repeat(hang);
+    let options = Options::new(WIDTH - KEYS)
+        .break_words(true)
+        .subsequent_indent(&under);
     for (i, line) in wrap(text, options).iter().enumerate() {
         if i == 0 {
             write!(out, "  {DIM}{key:<width$}{DIM:#}", width = KEYS - 2)?;

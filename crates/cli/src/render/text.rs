@@ -16,7 +16,8 @@ use chronaxis_core::walk::Walk;
 use textwrap::{Options, wrap};
 
 use super::page::{
-    BAD, BOLD, DIM, GOOD, LOOK, WIDTH, bar, command, entry, percent, styled_entry, tint,
+    BAD, BOLD, DIM, GOOD, LOOK, WIDTH, bar, command, entry, figure_entry, percent, styled_entry,
+    tint,
 };
 
 /// Where a layer's text begins.
@@ -34,9 +35,14 @@ pub(crate) fn header(
     let label = visible(&target.label);
     let user = target.user.as_deref().map(visible);
     let user = user.map_or_else(String::new, |u| format!(" as {u}"));
-    let end = match target.ends.first() {
-        Some(end) => format!(" at {BOLD}{}{BOLD:#}", visible(&end.to_string())),
-        None => String::new(),
+    let end = match target.ends.as_slice() {
+        [] => String::new(),
+        [one] => format!(" at {BOLD}{}{BOLD:#}", visible(&one.to_string())),
+        [first, rest @ ..] => format!(
+            " at {BOLD}{}{BOLD:#} and {} more",
+            visible(&first.to_string()),
+            rest.len()
+        ),
     };
     writeln!(
         out,
@@ -273,8 +279,8 @@ fn weights(out: &mut impl Write, case: &Case) -> io::Result<()> {
             _ => "",
         };
         let who = other.owner.map_or("", Owner::as_str);
-        let line = format!("{:<6}{} ({who})", percent(other.probability), other.id);
-        entry(out, key, &line)?;
+        let line = format!("{} ({who})", other.id);
+        figure_entry(out, key, &percent(other.probability), &line)?;
     }
     for (i, (ids, text)) in ruled_out(case).iter().enumerate() {
         let key = if i == 0 { "not" } else { "" };
@@ -285,7 +291,7 @@ fn weights(out: &mut impl Write, case: &Case) -> io::Result<()> {
 
 /// Nobody wonders about a slip of the port that is none, or about an address that is not
 /// there; the case keeps them.
-pub(super) fn is_worth_a_word(ruled: &RuledOut) -> bool {
+fn is_worth_a_word(ruled: &RuledOut) -> bool {
     !matches!(
         ruled.because.question.as_str(),
         "port-number" | "other-address"
@@ -293,7 +299,7 @@ pub(super) fn is_worth_a_word(ruled: &RuledOut) -> bool {
 }
 
 /// The causes that are out, those together that are out for the same reason.
-fn ruled_out(case: &Case) -> Vec<(Vec<&str>, &str)> {
+pub(super) fn ruled_out(case: &Case) -> Vec<(Vec<&str>, &str)> {
     let mut out: Vec<(Vec<&str>, &str)> = Vec::new();
     for ruled in case.ruled_out.iter().filter(|r| is_worth_a_word(r)) {
         let text = ruled.because.text.as_str();
@@ -338,11 +344,8 @@ fn reasons(out: &mut impl Write, key: &str, moved: &[Moved]) -> io::Result<()> {
         };
         let digits = usize::from(factor < 9.95);
         let factor = format!("{sign}{factor:.digits$}");
-        entry(
-            out,
-            if i == 0 { key } else { "" },
-            &format!("{factor:<6}{}", visible(&reason.text)),
-        )?;
+        let key = if i == 0 { key } else { "" };
+        figure_entry(out, key, &factor, &visible(&reason.text))?;
     }
     Ok(())
 }
@@ -436,15 +439,20 @@ fn instance(out: &mut impl Write, case: &Case) -> io::Result<()> {
     Ok(())
 }
 
-fn touched(out: &mut impl Write, contacts: &Contacts, verbose: bool) -> io::Result<()> {
+/// What was touched, in numbers.
+pub(super) fn counted(contacts: &Contacts) -> String {
     let count = |n: u32, one: &str, many: &str| format!("{n} {}", if n == 1 { one } else { many });
-    let mut text = format!(
+    format!(
         "{}, {}, {}, {}",
         count(contacts.lookups, "look-up", "look-ups"),
         count(contacts.lines, "line", "lines"),
         count(contacts.sign_ins, "sign-in", "sign-ins"),
         count(contacts.sessions, "session", "sessions"),
-    );
+    )
+}
+
+fn touched(out: &mut impl Write, contacts: &Contacts, verbose: bool) -> io::Result<()> {
+    let mut text = counted(contacts);
     if contacts.servers.len() > 1 && !verbose {
         let each: Vec<String> = contacts.servers.iter().map(|s| server(s, false)).collect();
         text.push_str(&format!(" ({})", each.join(", ")));

@@ -163,7 +163,8 @@ pub(super) fn layer(
             decided.outcome = Outcome::Caution;
         }
         let word = match (dead, decided.outcome) {
-            (0, _) => format!("; {others} more answer"),
+            (0, _) if others == 1 => "; the other one answers".to_owned(),
+            (0, _) => format!("; the {others} others answer"),
             (dead, Outcome::Fault) if dead == others => format!("; {others} more fail too"),
             (dead, _) => format!("; {dead} of {others} more do not answer"),
         };
@@ -177,10 +178,7 @@ pub(super) fn layer(
 fn reached_elsewhere(layer: Layer, paths: &[JudgedPath]) -> Option<LayerJudgement> {
     let walked = paths.iter().find(|p| p.walked)?;
     let judged = walked.layers.iter().find(|l| l.layer == layer)?;
-    let seen = matches!(
-        judged.outcome,
-        Outcome::Ok | Outcome::Caution | Outcome::Fault
-    );
+    let seen = judged.outcome != Outcome::Unreached && !judged.summary.is_empty();
     seen.then(|| LayerJudgement {
         summary: format!("{}, by {} only", judged.summary, walked.endpoint),
         ..judged.clone()

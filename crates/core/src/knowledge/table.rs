@@ -49,11 +49,11 @@ pub const TABLE: &[Row] = &[
     Row { cause: "look-alike-letter", shows: &[(NameNotFound, Often), (LoginIdentity, Often), (LoginCredentials, Often), (SessionNoDatabase, Often)], says: &[
         (ValueShape, &[("clean", Never), ("blank", Never), ("placeholder", Never), ("left-out", Never), ("look-alike", Always), ("percent", Never)]),
     ] },
-    Row { cause: "port-of-other-engine", shows: &[(ListenerOther, Mostly), (ListenerMute, Often), (ListenerClosed, Often), (PortRefused, Often), (PortSilent, Often)], says: &[
+    Row { cause: "port-of-other-engine", shows: &[(ListenerOther, Mostly), (ListenerMute, Often), (ListenerClosed, Often), (PortRefused, Often), (PortSilent, Sometimes)], says: &[
         (PortNumber, &[("usual", Never), ("other-engines", Always), ("mistyped", Never), ("another", Never)]),
         (MendedPort, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
     ] },
-    Row { cause: "port-mistyped", shows: &[(ListenerOther, Often), (ListenerMute, Sometimes), (ListenerClosed, Sometimes), (PortRefused, Often), (PortSilent, Often)], says: &[
+    Row { cause: "port-mistyped", shows: &[(ListenerOther, Often), (ListenerMute, Sometimes), (ListenerClosed, Sometimes), (PortRefused, Often), (PortSilent, Sometimes)], says: &[
         (PortNumber, &[("usual", Never), ("other-engines", Never), ("mistyped", Always), ("another", Rare)]),
         (MendedPort, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
     ] },
@@ -157,7 +157,7 @@ pub const TABLE: &[Row] = &[
     ], says: &[
         (ControlPort, &[("connected", Often), ("refused", Mostly), ("silent", Sometimes), ("unreachable", Rare)]),
         (TargetPlace, &[("this-machine", Often), ("elsewhere", Often)]),
-        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
+        (OtherAddress, &[("works", Sometimes), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
         (AtTheHost, &[("connected", Rare), ("refused", Rare), ("silent", Always)]),
         (OtherVantage, &[("connected", Rare), ("refused", Rare), ("silent", Always)]),
         (LaterAgain, &[("works", Sometimes), ("same", Mostly), ("refused", Sometimes)]),

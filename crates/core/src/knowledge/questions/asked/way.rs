@@ -76,10 +76,13 @@ pub(super) fn own_queue(view: &PathView<'_>, symptom: Symptom) -> Option<Answer>
     match (listening, waiting) {
         (false, _) => answer("nobody", "no program of this machine listens on that port"),
         (true, 0) => answer("empty", "a program listens there, and its queue is empty"),
-        (true, n) => answer(
-            "waiting",
-            format!("a program listens there and leaves {n} connections waiting in its queue"),
-        ),
+        (true, n) => {
+            let what = if n == 1 { "connection" } else { "connections" };
+            answer(
+                "waiting",
+                format!("a program listens there and leaves {n} {what} waiting in its queue"),
+            )
+        }
     }
 }
 
