@@ -46,6 +46,8 @@ fn settings() -> insta::Settings {
     settings.add_filter(r"[\d.]+ (ms|s)\b", "TIME");
     settings.add_filter(r"\d{4}-\d\d-\d\d[ T]\d\d:\d\d:\d\d\.\d{3}(Z| UTC)?", "WHEN");
     settings.add_filter(r#""(\w+_us)": \d+"#, r#""$1": 0"#);
+    // Whether the polite last packet is confirmed by then is a matter of microseconds.
+    settings.add_filter(r#""unconfirmed": \d+"#, r#""unconfirmed": N"#);
     settings.add_filter(r"from \S+ as \S+, WHEN", "from HOST as USER, WHEN");
     settings.add_filter(r"the machine \S+", "the machine HOST");
     settings.add_filter(r"127\.0\.0\.1 port\s+\d+", "127.0.0.1 port EPHEMERAL");
