@@ -320,3 +320,37 @@ fn every_symptom_has_a_cause() {
         .collect();
     assert!(bare.is_empty(), "{bare:?}");
 }
+
+/// What the README says of the program is counted, not remembered.
+#[test]
+fn the_readme_is_true() {
+    let readme = std::fs::read_to_string(docs().join("../README.md")).unwrap();
+    let changes = std::fs::read_to_string(docs().join("../CHANGELOG.md")).unwrap();
+    let scenes = chronaxis_lab::scenes::all().len();
+    assert!(
+        readme.contains(&format!("plays {scenes} scenes")),
+        "{scenes} scenes"
+    );
+    assert!(
+        changes.contains(&format!("with {scenes} scenes")),
+        "{scenes} scenes"
+    );
+    for cause in CAUSES {
+        assert!(readme.contains(&format!("`{}`", cause.id)), "{}", cause.id);
+    }
+    let pictures = std::fs::read_dir(docs().join("screenshots")).unwrap();
+    for picture in pictures {
+        let name = picture.unwrap().file_name().into_string().unwrap();
+        assert!(
+            readme.contains(&format!("docs/screenshots/{name}")),
+            "{name}"
+        );
+    }
+    let linked = readme
+        .split("](")
+        .skip(1)
+        .filter_map(|l| l.split(')').next());
+    for link in linked.filter(|l| !l.contains("://")) {
+        assert!(docs().join("..").join(link).exists(), "{link}");
+    }
+}

@@ -195,3 +195,68 @@ fn memory_is_bounded() {
         nix::sys::resource::getrusage(nix::sys::resource::UsageWho::RUSAGE_CHILDREN).unwrap();
     assert!(usage.max_rss() < 32 * 1024, "{} KB", usage.max_rss());
 }
+
+/// A string may hold any number of hosts; what it costs is bounded.
+#[test]
+fn thousands_of_hosts_cost_no_more_than_a_few() {
+    let home = tempfile::tempdir().unwrap();
+    let hosts: Vec<String> = (0..3000)
+        .map(|n| format!("berth-{n}.osmary.example"))
+        .collect();
+    let addresses: Vec<String> = (0..3000u32)
+        .map(|n| format!("127.{}.{}.9", n / 250, n % 250))
+        .collect();
+    for (list, lookups, most_lines) in [(&hosts, 16, 0), (&addresses, 0, 16 * 4)] {
+        let began = Instant::now();
+        let target = format!("host={} port=9 user=purser", list.join(","));
+        let (_, case) = diagnose(
+            home.path(),
+            &["--patience", "0.5", "--deadline", "3"],
+            &target,
+        );
+        assert!(
+            began.elapsed() < Duration::from_secs(6),
+            "{:?}",
+            began.elapsed()
+        );
+        assert_eq!(case["contacts"]["lookups"], lookups);
+        let lines = case["contacts"]["lines"].as_u64().unwrap();
+        assert!(lines <= most_lines, "{lines}");
+        assert_ne!(case["verdict"]["state"], "working");
+        let said = case["also_found"].to_string();
+        assert!(said.contains("first 16 of 3000 hosts"), "{said}");
+    }
+}
+
+/// Hosts that take connections and say nothing, one after the other: the deadline holds.
+#[test]
+fn mute_hosts_one_after_the_other_end_at_the_deadline() {
+    let ports: Vec<String> = (0..6)
+        .map(|_| {
+            server(|stream| {
+                std::thread::sleep(Duration::from_secs(20));
+                drop(stream);
+                Ok(())
+            })
+            .to_string()
+        })
+        .collect();
+    let home = tempfile::tempdir().unwrap();
+    let hosts = vec!["127.0.0.1"; 6].join(",");
+    let target = format!(
+        "host={hosts} port={} user=purser connect_timeout=2",
+        ports.join(",")
+    );
+    let began = Instant::now();
+    let (_, case) = diagnose(
+        home.path(),
+        &["--patience", "0.6", "--deadline", "2"],
+        &target,
+    );
+    assert!(
+        began.elapsed() < Duration::from_secs(4),
+        "{:?}",
+        began.elapsed()
+    );
+    assert_eq!(case["verdict"]["symptom"], "listener/mute", "{case:#}");
+}

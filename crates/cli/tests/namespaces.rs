@@ -398,6 +398,23 @@ fn a_machine_without_ports_left() {
     tally("namespace", "no ports left");
 }
 
+/// A rule of this machine's own routing forbids it: the permission is missing here.
+#[test]
+fn a_machine_that_may_not_connect() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("v");
+    net.prohibit("198.51.100.0/24");
+    let ran = net.run(&["diagnose", "--output", "json", &target(SERVER)]);
+    assert_eq!(
+        gist(&ran.case()),
+        "broken client-resource-exhausted port/local-failure"
+    );
+    assert!(ran.stdout.contains("EACCES"), "{}", ran.stdout);
+    tally("namespace", "not permitted");
+}
+
 #[test]
 fn a_resolver_that_never_answers_does_not_hold_up_the_end() {
     if !Net::available() {

@@ -13,7 +13,7 @@ mod settings;
 mod summary;
 mod symptom;
 
-pub use evidence::{Evidence, Scope, Way};
+pub use evidence::{Evidence, MOST_HOSTS, Scope, Way};
 pub use habits::{After, Habits, after};
 pub use judged::{JudgedPath, Judgement, LayerJudgement, LostName, Stand};
 pub use path::PathView;

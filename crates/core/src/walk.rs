@@ -16,7 +16,7 @@ use std::collections::VecDeque;
 
 use crate::endpoint::Endpoint;
 use crate::fact::{Fact, Observation, Subject};
-use crate::judge::{Evidence, Scope, Way};
+use crate::judge::{Evidence, MOST_HOSTS, Scope, Way};
 use crate::layer::{Layer, Micros};
 use crate::order::{Event, LineId, Order, Probe, ProbeId};
 use crate::permit::Ledger;
@@ -263,7 +263,13 @@ impl Walk {
     /// Asks for all names at once.
     fn look_up(&mut self, now: Micros) {
         let mut names: Vec<String> = Vec::new();
-        for name in self.target.ends.iter().filter_map(End::name) {
+        for name in self
+            .target
+            .ends
+            .iter()
+            .take(MOST_HOSTS)
+            .filter_map(End::name)
+        {
             if !names.iter().any(|known| known == name) {
                 names.push(name.to_owned());
             }

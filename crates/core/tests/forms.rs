@@ -15,6 +15,7 @@ use chronaxis_core::layer::{Layer, Micros};
 use chronaxis_core::settings::{DefectKind, usual_port_meant};
 use chronaxis_core::target::{End, Target};
 use chronaxis_core::told::Origin;
+use proptest::prelude::*;
 
 fn around() -> Surroundings {
     Surroundings {
@@ -382,4 +383,14 @@ fn a_client_that_takes_one_address_only_takes_the_first() {
         "192.0.2.1, 192.0.2.2 never, 2001:db8::1 never",
         "IPv4 first, and of these the first"
     );
+}
+
+proptest! {
+    /// Whatever stands in a service file, something is read or said, and nothing panics.
+    #[test]
+    fn any_service_file_is_read_without_a_panic(text in "(\\[sailings\\]\n)?(\\PC{0,12}=?\\PC{0,12}\n){0,6}") {
+        let target = with_services("service=sailings", &text);
+        let stops = target.defects.iter().any(|d| d.stops);
+        prop_assert!(stops == target.ends.is_empty(), "{text}");
+    }
 }

@@ -278,7 +278,7 @@ fn what_is_not_followed_is_said() {
 
 proptest! {
     #[test]
-    fn any_text_is_read_without_a_panic(text in "\\PC{0,60}", lead in "(postgresql://|host=|postgres:/|)") {
+    fn any_text_is_read_without_a_panic(text in "\\PC{0,60}", lead in "(postgresql://|host=|postgres:/|jdbc:postgresql://|jdbc:|postgresql[+]asyncpg://|postgresql://a:1,|host=a, port=1,|)") {
         let text = format!("{lead}{text}");
         let read = recognise(&text, None, Some(EngineId::Postgresql)).ok();
         let target = read.and_then(|r| r.engine.complete(r.draft, &around()).ok());

@@ -1,5 +1,7 @@
 //! A diagnosis for people: the layers as they settle, then the verdict.
 
+mod marks;
+
 use std::io::{self, Write};
 
 use anstyle::Style;
@@ -9,7 +11,6 @@ use chronaxis_core::judge::judge;
 use chronaxis_core::knowledge::causes::Owner;
 use chronaxis_core::layer::{Layer, Micros, Outcome};
 use chronaxis_core::redact::visible;
-use chronaxis_core::settings::{Defect, Place};
 use chronaxis_core::target::ShownTarget;
 use chronaxis_core::verdict::{Moved, RuledOut, ShownCause, State};
 use chronaxis_core::walk::Walk;
@@ -35,19 +36,11 @@ pub(crate) fn header(
     let label = visible(&target.label);
     let user = target.user.as_deref().map(visible);
     let user = user.map_or_else(String::new, |u| format!(" as {u}"));
-    let end = match target.ends.as_slice() {
-        [] => String::new(),
-        [one] => format!(" at {BOLD}{}{BOLD:#}", visible(&one.to_string())),
-        [first, rest @ ..] => format!(
-            " at {BOLD}{}{BOLD:#} and {} more",
-            visible(&first.to_string()),
-            rest.len()
-        ),
-    };
     writeln!(
         out,
-        "{BOLD}{label}{BOLD:#}{user}, {}{end}",
-        target.engine.title()
+        "{BOLD}{label}{BOLD:#}{user}, {}{}",
+        target.engine.title(),
+        places(target)
     )?;
     let when = vantage.started.replace('T', " ").replace('Z', " UTC");
     writeln!(
@@ -58,6 +51,18 @@ pub(crate) fn header(
         visible(&vantage.user),
     )?;
     writeln!(out, "{:29}{DIM}0.1ms 15s{DIM:#}", "")
+}
+
+/// Where to: the first place, and how many more there are.
+pub(super) fn places(target: &ShownTarget) -> String {
+    let Some((first, rest)) = target.ends.split_first() else {
+        return String::new();
+    };
+    let more = match rest.len() {
+        0 => String::new(),
+        n => format!(" and {n} more"),
+    };
+    format!(" at {BOLD}{}{BOLD:#}{more}", visible(&first.to_string()))
 }
 
 /// A case from its header to its end, where nothing was shown while it grew.
@@ -244,18 +249,9 @@ fn is_candidate(cause: &ShownCause) -> bool {
 }
 
 fn failure(out: &mut impl Write, case: &Case) -> io::Result<()> {
-    marks(out, case)?;
+    marks::marks(out, case)?;
     weights(out, case)?;
     remedy(out, case)
-}
-
-/// Where in the text of the settings the fault stands.
-fn marks(out: &mut impl Write, case: &Case) -> io::Result<()> {
-    for defect in defects(case) {
-        writeln!(out)?;
-        marked(out, &defect)?;
-    }
-    Ok(())
 }
 
 /// What speaks for and against what.
@@ -348,47 +344,6 @@ fn reasons(out: &mut impl Write, key: &str, moved: &[Moved]) -> io::Result<()> {
         figure_entry(out, key, &factor, &visible(&reason.text))?;
     }
     Ok(())
-}
-
-/// The defects that bear on the verdict, with their places.
-fn defects(case: &Case) -> Vec<Defect> {
-    let cause = case.verdict.cause.as_deref().unwrap_or_default();
-    let in_settings = case.verdict.layer == Some(Layer::Settings) || cause.contains("whitespace");
-    let Ok(log) = case.log() else {
-        return Vec::new();
-    };
-    log.iter()
-        .filter_map(|o| match o.fact() {
-            Some(Fact::SettingDefect(defect)) if in_settings => Some(defect.clone()),
-            _ => None,
-        })
-        .collect()
-}
-
-fn marked(out: &mut impl Write, defect: &Defect) -> io::Result<()> {
-    if let Some(place) = &defect.place {
-        let (text, at) = window(place);
-        entry(out, "where", &text)?;
-        let mark = "^".repeat(place.width.min(WIDTH - 11 - at.min(WIDTH - 12)));
-        writeln!(out, "{}{BAD}{mark}{BAD:#}", " ".repeat(11 + at))?;
-    }
-    entry(out, "", &visible(&defect.text))?;
-    entry(out, "expected", &visible(&defect.expected))
-}
-
-/// The part of a long text round its mark, so that it fits on one line.
-fn window(place: &Place) -> (String, usize) {
-    let room = WIDTH - 12;
-    let chars: Vec<char> = place.excerpt.chars().collect();
-    if chars.len() <= room {
-        return (place.excerpt.clone(), place.at);
-    }
-    let from = place.at.saturating_sub(room / 3).min(chars.len() - room);
-    let mut text: String = chars.iter().skip(from).take(room).collect();
-    if from > 0 {
-        text = format!("…{}", text.chars().skip(1).collect::<String>());
-    }
-    (text, place.at - from)
 }
 
 fn instance(out: &mut impl Write, case: &Case) -> io::Result<()> {

@@ -135,6 +135,11 @@ impl Net {
         assert!(nft.wait().expect("nft ends").success(), "{text}");
     }
 
+    /// Forbids the client a network by its own routing table.
+    pub fn prohibit(&self, network: &str) {
+        ip(&["-n", &self.client, "route", "add", "prohibit", network]);
+    }
+
     /// Takes the client's way to other networks away.
     pub fn cut_off(&self) {
         ip(&["-n", &self.client, "route", "del", "default"]);

@@ -162,7 +162,13 @@ pub(super) fn layer(
         if dead > 0 && decided.outcome == Outcome::Ok {
             decided.outcome = Outcome::Caution;
         }
+        let waits = stand
+            .symptom
+            .is_some_and(|s| is_silence(s) && after(evidence.target, s) == After::Stops);
         let word = match (dead, decided.outcome) {
+            (0, Outcome::Fault) if waits => {
+                "; this client waits there, though others answer".to_owned()
+            }
             (0, _) if others == 1 => "; the other one answers".to_owned(),
             (0, _) => format!("; the {others} others answer"),
             (dead, Outcome::Fault) if dead == others => format!("; {others} more fail too"),

@@ -1,6 +1,6 @@
 //! The names of a target: which of them gave addresses.
 
-use super::evidence::Evidence;
+use super::evidence::{Evidence, MOST_HOSTS};
 use super::judged::{LayerJudgement, LostName};
 use super::settings;
 use super::summary;
@@ -11,7 +11,7 @@ use crate::target::End;
 
 /// The names that gave no address, in the client's order.
 pub(super) fn lost(evidence: Evidence<'_>) -> Vec<LostName> {
-    let ends = evidence.target.ends.iter().enumerate();
+    let ends = evidence.target.ends.iter().enumerate().take(MOST_HOSTS);
     ends.filter_map(|(host, end)| {
         let name = end.name()?;
         let symptom = symptom(fact_about(evidence, name)?)?;
@@ -26,7 +26,8 @@ pub(super) fn lost(evidence: Evidence<'_>) -> Vec<LostName> {
 
 /// Whether it is known of every name what came of it.
 pub(super) fn all_answered(evidence: Evidence<'_>) -> bool {
-    let mut names = evidence.target.ends.iter().filter_map(End::name).peekable();
+    let ends = evidence.target.ends.iter().take(MOST_HOSTS);
+    let mut names = ends.filter_map(End::name).peekable();
     names.peek().is_some() && names.all(|name| fact_about(evidence, name).is_some())
 }
 
@@ -65,7 +66,7 @@ pub(super) fn layer(evidence: Evidence<'_>, lost: &[LostName]) -> LayerJudgement
         return LayerJudgement::new(layer, Outcome::Untested, "not asked for");
     }
     let ends = &evidence.target.ends;
-    let names: Vec<&str> = ends.iter().filter_map(End::name).collect();
+    let names: Vec<&str> = ends.iter().take(MOST_HOSTS).filter_map(End::name).collect();
     let Some(first) = lost
         .first()
         .map(|l| l.name.as_str())
@@ -93,7 +94,7 @@ pub(super) fn layer(evidence: Evidence<'_>, lost: &[LostName]) -> LayerJudgement
         };
         judged.summary.push_str(&word);
     }
-    let some_way = ends.len() > lost.len();
+    let some_way = ends.len().min(MOST_HOSTS) > lost.len();
     if judged.outcome == Outcome::Fault && some_way {
         judged.outcome = Outcome::Caution;
     }

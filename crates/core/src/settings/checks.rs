@@ -14,7 +14,8 @@ pub fn check_value(
     value: &str,
     excerpt: Option<(&Excerpt<'_>, Range<usize>)>,
 ) -> Vec<Defect> {
-    let place = excerpt.map(|(text, span)| text.mark(span));
+    // Made only for a defect: a string may hold thousands of values.
+    let place = || excerpt.as_ref().map(|(text, span)| text.mark(span.clone()));
     // Of a password not even its length stands here: the case tells its shape elsewhere.
     let shown = if subject == "password" {
         String::new()
@@ -29,7 +30,7 @@ pub fn check_value(
             stops,
             text,
             expected: expected.to_owned(),
-            place: place.clone(),
+            place: place(),
             mended: None,
         });
     };

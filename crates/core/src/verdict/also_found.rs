@@ -4,7 +4,7 @@ use super::remedy::cause_of;
 use super::shape::AlsoFound;
 use crate::engine::by_id;
 use crate::fact::{Beyond, Fact};
-use crate::judge::{Evidence, JudgedPath, Judgement, PathView, Symptom};
+use crate::judge::{Evidence, JudgedPath, Judgement, MOST_HOSTS, PathView, Symptom};
 use crate::knowledge::causes::CAUTIONS;
 use crate::knowledge::questions::Question;
 use crate::layer::Layer;
@@ -61,6 +61,11 @@ pub(super) fn collect(
             }
             _ => {}
         }
+    }
+    let hosts = evidence.target.ends.len();
+    if hosts > MOST_HOSTS {
+        let detail = format!("only the first {MOST_HOSTS} of {hosts} hosts are looked into");
+        out.push(caution("beyond-us", Layer::Name, &detail));
     }
     let secret = &evidence.target.secret;
     if secret.form.as_ref().is_some_and(|f| f.has(Blemish::Empty)) {

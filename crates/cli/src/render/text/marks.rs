@@ -1,0 +1,61 @@
+//! Where in the text of the settings a fault stands.
+
+use std::io::{self, Write};
+
+use chronaxis_core::case::Case;
+use chronaxis_core::fact::Fact;
+use chronaxis_core::layer::Layer;
+use chronaxis_core::redact::visible;
+use chronaxis_core::settings::{Defect, Place};
+
+use crate::render::page::{BAD, WIDTH, entry};
+
+/// Where in the text of the settings the fault stands.
+pub(super) fn marks(out: &mut impl Write, case: &Case) -> io::Result<()> {
+    for defect in defects(case) {
+        writeln!(out)?;
+        marked(out, &defect)?;
+    }
+    Ok(())
+}
+
+/// The defects that bear on the verdict, with their places.
+fn defects(case: &Case) -> Vec<Defect> {
+    let cause = case.verdict.cause.as_deref().unwrap_or_default();
+    let in_settings = case.verdict.layer == Some(Layer::Settings) || cause.contains("whitespace");
+    let Ok(log) = case.log() else {
+        return Vec::new();
+    };
+    log.iter()
+        .filter_map(|o| match o.fact() {
+            Some(Fact::SettingDefect(defect)) if in_settings => Some(defect.clone()),
+            _ => None,
+        })
+        .collect()
+}
+
+fn marked(out: &mut impl Write, defect: &Defect) -> io::Result<()> {
+    if let Some(place) = &defect.place {
+        let (text, at) = window(place);
+        entry(out, "where", &text)?;
+        let mark = "^".repeat(place.width.min(WIDTH - 11 - at.min(WIDTH - 12)));
+        writeln!(out, "{}{BAD}{mark}{BAD:#}", " ".repeat(11 + at))?;
+    }
+    entry(out, "", &visible(&defect.text))?;
+    entry(out, "expected", &visible(&defect.expected))
+}
+
+/// The part of a long text round its mark, so that it fits on one line.
+fn window(place: &Place) -> (String, usize) {
+    let room = WIDTH - 12;
+    let chars: Vec<char> = place.excerpt.chars().collect();
+    if chars.len() <= room {
+        return (place.excerpt.clone(), place.at);
+    }
+    let from = place.at.saturating_sub(room / 3).min(chars.len() - room);
+    let mut text: String = chars.iter().skip(from).take(room).collect();
+    if from > 0 {
+        text = format!("…{}", text.chars().skip(1).collect::<String>());
+    }
+    (text, place.at - from)
+}
