@@ -98,7 +98,38 @@ fn several_places_are_kept_in_the_clients_order() {
         ),
         ("postgresql://u:p@a%2Eb:1,c/d", "a.b:1 c:5432 u d p libpq"),
         ("postgresql://u@a:1,b:x/d", "Unreadable port"),
+        (
+            "host=a user=u connect_timeout=soon",
+            "Unreadable connect_timeout",
+        ),
+        ("host=a user=u keepalives=x", "Unreadable keepalives"),
+        (
+            "host=a user=u dbname=d connect_timeout=' 3 '",
+            "a:5432 u d - libpq",
+        ),
+        (
+            "host=a user=u dbname=d connect_timeout=-1",
+            "a:5432 u d - libpq",
+        ),
+        (
+            "host=a user=u target_session_attrs=writable",
+            "Unreadable target_session_attrs",
+        ),
+        (
+            "host=a user=u load_balance_hosts=maybe",
+            "Unreadable load_balance_hosts",
+        ),
     ]);
+    let mut around = around();
+    around
+        .variables
+        .insert("PGCONNECT_TIMEOUT".into(), String::new());
+    let stopped = |text: &str| read_in(text, &around).defects.iter().any(|d| d.stops);
+    assert!(
+        stopped("host=a user=u"),
+        "an empty variable counts, as measured"
+    );
+    assert!(!stopped("host=a user=u connect_timeout=3"));
     let target = read("host=a,b hostaddr=192.0.2.1,192.0.2.2 user=u");
     assert_eq!(ends(&target), "a:5432 b:5432", "the names stay");
     let dialled: Vec<_> = target
@@ -138,6 +169,18 @@ fn a_jdbc_url_is_read_as_its_driver_reads_it() {
         (
             "jdbc:postgresql://a/d?sslmode=perhaps",
             "Unreadable sslmode",
+        ),
+        (
+            "jdbc:postgresql://a/d?connectTimeout=soon",
+            "Unreadable connect_timeout",
+        ),
+        (
+            "jdbc:postgresql://a/d?targetServerType=writable",
+            "Unreadable target_session_attrs",
+        ),
+        (
+            "jdbc:postgresql://a/d?user=u&targetServerType=preferPrimary",
+            "a:5432 u d - pgjdbc",
         ),
     ]);
     let target = read("jdbc:postgresql://u:sea-glass-7@a/d");

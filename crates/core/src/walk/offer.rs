@@ -1,7 +1,7 @@
 //! Whether a server encrypts, asked beside the client's own line: where host rules refuse
 //! a plain line, the rule may be for encrypted ones only. No secret is spent on it.
 
-use super::{Running, Stage, Walk};
+use super::{Running, Walk};
 use crate::endpoint::Endpoint;
 use crate::fact::Fact;
 use crate::layer::{Layer, Micros};
@@ -9,20 +9,17 @@ use crate::order::{Ended, LineId, Order, Probe, ProbeId};
 
 impl Walk {
     /// Asks, unless the client's own line has told it already.
-    pub(super) fn begin_offer(&mut self, now: Micros, server: &Endpoint) -> bool {
+    pub(super) fn begin_offer(&mut self, now: Micros, server: &Endpoint) {
         let told = |fact: &Fact| matches!(fact, Fact::EncryptionAnswered { .. });
         let known = self.log.iter().filter_map(|o| o.fact()).any(told);
-        if known || server.ip().is_none() || self.asked_offer {
-            return false;
+        if known || server.ip().is_none() {
+            return;
         }
-        self.asked_offer = true;
         let (line, what) = self.opening_with(server, true);
         self.touched.lines.push(server.clone());
         let until = now.after(self.scope.patience_us);
         let running = Running::OfferLine(line, server.clone());
         self.start(now, until, server.subject(), running, what);
-        self.stage = Stage::Leaving;
-        true
     }
 
     /// The line is there, or not; it goes on to the answer and no further.

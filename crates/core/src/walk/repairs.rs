@@ -22,14 +22,11 @@ pub(super) struct Repairs {
 
 impl Walk {
     /// Begins with the repaired forms, if there are any and they are asked for.
-    pub(super) fn begin_repairs(&mut self, server: Endpoint) -> bool {
-        if !self.scope.try_repairs {
-            return false;
-        }
+    pub(super) fn begin_repairs(&mut self, server: Endpoint) {
         let secret = self.target.secret.as_ref();
         let left: VecDeque<_> = secret.map_or_else(Vec::new, |s| s.value.repairs()).into();
-        if left.is_empty() {
-            return false;
+        if !self.scope.try_repairs || left.is_empty() {
+            return;
         }
         self.repairs = Some(Repairs {
             server,
@@ -39,7 +36,6 @@ impl Walk {
             line: None,
         });
         self.stage = Stage::Repairing;
-        true
     }
 
     /// Does the next step of the repairs; once there is none, the walk is over.

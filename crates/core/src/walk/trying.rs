@@ -354,19 +354,14 @@ impl Walk {
             return;
         }
         self.paths.close();
-        let server = self.paths.get(index).map(|p| p.endpoint().clone());
-        if symptom == Some(Symptom::LoginCredentials)
-            && let Some(server) = server
-            && self.begin_repairs(server)
-        {
-            return;
-        }
         self.leave();
-        let server = self.paths.get(index).map(|p| p.endpoint().clone());
-        if symptom == Some(Symptom::LoginHostRefused)
-            && let Some(server) = server
-        {
-            self.begin_offer(now, &server);
+        let Some(server) = self.paths.get(index).map(|p| p.endpoint().clone()) else {
+            return;
+        };
+        match symptom {
+            Some(Symptom::LoginCredentials) => self.begin_repairs(server),
+            Some(Symptom::LoginHostRefused) => self.begin_offer(now, &server),
+            _ => {}
         }
     }
 

@@ -70,13 +70,41 @@ pub(super) const VARIABLES: &[&str] = &[
 /// The library's name for a socket's host in a password file.
 const SOCKET_HOST: &str = "localhost";
 
-const SSL_MODES: &[&str] = &[
-    "disable",
-    "allow",
-    "prefer",
-    "require",
-    "verify-ca",
-    "verify-full",
+/// Keywords whose value is one of a few words.
+const CHOICES: &[(&str, &[&str])] = &[
+    (
+        "sslmode",
+        &[
+            "disable",
+            "allow",
+            "prefer",
+            "require",
+            "verify-ca",
+            "verify-full",
+        ],
+    ),
+    (
+        "target_session_attrs",
+        &[
+            "any",
+            "read-write",
+            "read-only",
+            "primary",
+            "standby",
+            "prefer-standby",
+        ],
+    ),
+    ("load_balance_hosts", &["disable", "random"]),
+];
+
+/// Keywords whose value is a whole number.
+const NUMBERS: &[&str] = &[
+    "connect_timeout",
+    "keepalives",
+    "keepalives_idle",
+    "keepalives_interval",
+    "keepalives_count",
+    "tcp_user_timeout",
 ];
 
 pub(super) fn files(draft: &Draft, around: &Surroundings) -> Vec<FileWanted> {
@@ -112,7 +140,8 @@ pub(super) fn complete(mut draft: Draft, around: &Surroundings) -> Result<Target
         return Err(NotFollowed(what));
     }
     filled.check_address();
-    filled.check_ssl_mode();
+    filled.check_choices();
+    filled.check_numbers(around);
     let mut user = filled.user(around);
     let mut database = filled.database(user.as_deref());
     let mut ends = filled.ends(around);
@@ -260,12 +289,43 @@ impl Filled {
         });
     }
 
-    fn check_ssl_mode(&mut self) {
-        if let Some(mode) = self.options.get("sslmode").cloned()
-            && !SSL_MODES.contains(&mode.as_str())
+    /// Values that are one of a few words; this client refuses any other.
+    fn check_choices(&mut self) {
+        for (key, choices) in CHOICES {
+            let Some(value) = self.options.get(*key).cloned() else {
+                continue;
+            };
+            let of_jdbc = self.client == ClientId::Pgjdbc && value == "prefer-primary";
+            if !choices.contains(&value.as_str()) && !of_jdbc {
+                let text = format!("{key} \"{}\" is not known", visible(&value));
+                self.unreadable(key, text, &choices.join(", "));
+            }
+        }
+    }
+
+    /// Values that are whole numbers. An empty variable counts for this client, and is
+    /// none.
+    fn check_numbers(&mut self, around: &Surroundings) {
+        for key in NUMBERS {
+            let value = self.options.get(*key).cloned();
+            let wrong = value.filter(|v| v.trim().parse::<i32>().is_err());
+            if let Some(value) = wrong {
+                let text = format!("{key} \"{}\" is not a whole number", visible(&value));
+                self.unreadable(key, text, "a whole number, in seconds where it is a time");
+            }
+        }
+        let empty = around.variables.get("PGCONNECT_TIMEOUT");
+        let counts = listens(self.client, "PGCONNECT_TIMEOUT");
+        if empty.is_some_and(String::is_empty)
+            && counts
+            && !self.options.contains_key("connect_timeout")
         {
-            let text = format!("sslmode \"{}\" is not known", visible(&mode));
-            self.unreadable("sslmode", text, &SSL_MODES.join(", "));
+            let text = "the variable PGCONNECT_TIMEOUT is set and empty".to_owned();
+            self.unreadable(
+                "connect_timeout",
+                text,
+                "a whole number, or no such variable",
+            );
         }
     }
 

@@ -119,7 +119,9 @@ fn parameters(pieces: &mut Pieces, text: &str, query: usize) {
                     "secondary" | "slave" => "read-only",
                     "preferSecondary" | "preferSlave" => "prefer-standby",
                     "preferPrimary" => "prefer-primary",
-                    _ => "any",
+                    "any" => "any",
+                    // Any other word is no choice of this driver, and said to be none.
+                    other => other,
                 };
                 pieces.add("target_session_attrs", wanted.to_owned(), value);
             }
