@@ -242,7 +242,7 @@ fn mute_hosts_one_after_the_other_end_at_the_deadline() {
         })
         .collect();
     let home = tempfile::tempdir().unwrap();
-    let hosts = vec!["127.0.0.1"; 6].join(",");
+    let hosts = ["127.0.0.1"; 6].join(",");
     let target = format!(
         "host={hosts} port={} user=purser connect_timeout=2",
         ports.join(",")
