@@ -1,8 +1,10 @@
 //! Ten more situations, written from the catalogue of causes alone and kept before their
 //! first run: they were not tuned to the table, nor it to them.
 
-use super::{DECK, FAR, NEAR, PASSWORD, QUAY, WORKING, broken, counts, here, undecided};
-use crate::scene::{Expected, PORT, Scene, Stage};
+use super::{
+    DECK, FAR, NEAR, PASSWORD, QUAY, WORKING, broken, counts, far, here, target_at, undecided,
+};
+use crate::scene::{Expected, PORT, Scene};
 use crate::stand_in::postgresql::{Config, Method};
 use crate::stand_in::{Counts, Service};
 use crate::world::{Action, NameAnswer, Rule, World};
@@ -22,23 +24,15 @@ fn named(addresses: &[&str]) -> World {
     World::around(DECK).name(LIGHT, NameAnswer::Addresses(addresses))
 }
 
-fn far(
+fn at_light(
     id: &'static str,
     what: &'static str,
     world: World,
     expected: Expected,
     counts: Counts,
 ) -> Scene {
-    Scene {
-        id,
-        what,
-        target: format!("postgresql://purser:{PASSWORD}@{LIGHT}:{{port}}/sailings"),
-        world,
-        stage: Stage::Simulated,
-        repairs: false,
-        expected,
-        counts,
-    }
+    let target = target_at(&format!("{LIGHT}:{{port}}"));
+    far(id, what, target, world, expected, counts)
 }
 
 pub(super) fn scenes() -> Vec<Scene> {
@@ -51,7 +45,7 @@ fn on_the_way() -> Vec<Scene> {
     let quay = ["198.51.100.7"];
     let one = |text: &str| text.parse().unwrap_or(QUAY);
     vec![
-        far(
+        at_light(
             "six-only",
             "the name has an IPv6 address only, and nothing listens there",
             named(&["2001:db8::7"])
@@ -60,7 +54,7 @@ fn on_the_way() -> Vec<Scene> {
             undecided("nothing-listening", "port/refused"),
             counts(1, 4, 0, 0),
         ),
-        far(
+        at_light(
             "host-prohibited",
             "the first router refuses the whole host: communication prohibited",
             named(&quay)
@@ -69,7 +63,7 @@ fn on_the_way() -> Vec<Scene> {
             broken("firewall-rejects", "port/prohibited"),
             counts(1, 4, 0, 0),
         ),
-        far(
+        at_light(
             "host-drops",
             "the host's own filter drops what goes to the port, and nothing else",
             named(&quay)
@@ -78,7 +72,7 @@ fn on_the_way() -> Vec<Scene> {
             broken("firewall-drops", "port/silent"),
             counts(1, 4, 0, 0),
         ),
-        far(
+        at_light(
             "no-network-behind",
             "a router on the way has no way to that network, and says so",
             named(&quay)
@@ -87,7 +81,7 @@ fn on_the_way() -> Vec<Scene> {
             broken("no-route", "port/unreachable"),
             counts(1, 4, 0, 0),
         ),
-        far(
+        at_light(
             "third-address-works",
             "of three addresses one refuses, one is prohibited, and the last one works",
             named(&["198.51.100.9", "198.51.100.8", "198.51.100.7"])
@@ -102,7 +96,7 @@ fn on_the_way() -> Vec<Scene> {
             WORKING,
             counts(1, 9, 1, 1),
         ),
-        far(
+        at_light(
             "name-service-refuses",
             "every resolver answers at once that it will not",
             World::around(DECK).name(

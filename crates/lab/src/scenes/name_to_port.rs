@@ -1,7 +1,9 @@
 //! Scenes from the name to the port. Most need a network that loopback is not.
 
-use super::{DECK, FAR, NEAR, PASSWORD, QUAY, WORKING, broken, counts, here, undecided};
-use crate::scene::{Expected, PORT, Scene, Stage};
+use super::{
+    DECK, FAR, NEAR, PASSWORD, QUAY, WORKING, broken, counts, far, here, target_at, undecided,
+};
+use crate::scene::{Expected, PORT, Scene};
 use crate::stand_in::postgresql::Config;
 use crate::stand_in::{Counts, Service};
 use crate::world::{Action, NameAnswer, Rule, World};
@@ -16,23 +18,15 @@ fn sailings() -> Service {
     Service::Postgresql(Config::sailings(PASSWORD))
 }
 
-fn far(
+fn at_quay(
     id: &'static str,
     what: &'static str,
     world: World,
     expected: Expected,
     counts: Counts,
 ) -> Scene {
-    Scene {
-        id,
-        what,
-        target: format!("postgresql://purser:{PASSWORD}@{QUAY_NAME}:{{port}}/sailings"),
-        world,
-        stage: Stage::Simulated,
-        repairs: false,
-        expected,
-        counts,
-    }
+    let target = target_at(&format!("{QUAY_NAME}:{{port}}"));
+    far(id, what, target, world, expected, counts)
 }
 
 pub(super) fn scenes() -> Vec<Scene> {
@@ -59,7 +53,7 @@ pub(super) fn scenes() -> Vec<Scene> {
 
 fn names() -> Vec<Scene> {
     vec![
-        far(
+        at_quay(
             "unknown-name",
             "the host name does not exist",
             World::around(DECK),
@@ -68,7 +62,7 @@ fn names() -> Vec<Scene> {
         ),
         Scene {
             target: format!("host='{QUAY_NAME} ' port={{port}} dbname=sailings user=purser"),
-            ..far(
+            ..at_quay(
                 "name-with-blank",
                 "a blank was pasted behind the host name",
                 company(),
@@ -80,7 +74,7 @@ fn names() -> Vec<Scene> {
             target: format!(
                 "postgresql://purser:{PASSWORD}@qu\u{430}y.osmary.example:{{port}}/sailings"
             ),
-            ..far(
+            ..at_quay(
                 "look-alike-name",
                 "a letter of the host name is Cyrillic",
                 company(),
@@ -88,7 +82,7 @@ fn names() -> Vec<Scene> {
                 counts(1, 0, 0, 0),
             )
         },
-        far(
+        at_quay(
             "silent-names",
             "no name service answers",
             World::around(DECK).name(QUAY_NAME, NameAnswer::Silent),
@@ -106,35 +100,35 @@ fn filters() -> Vec<Scene> {
             .host(QUAY, &[], &[(PORT, sailings())])
     };
     vec![
-        far(
+        at_quay(
             "dropped",
             "a router drops what goes to the port; the port below is open to the host",
             behind(&[Rule::on(PORT, Action::Drop)]),
             broken("firewall-drops", "port/silent"),
             counts(1, 4, 0, 0),
         ),
-        far(
+        at_quay(
             "dropped-altogether",
             "a router drops everything to the host",
             behind(&[Rule::on_all(Action::Drop)]),
             undecided("firewall-drops", "port/silent"),
             counts(1, 4, 0, 0),
         ),
-        far(
+        at_quay(
             "rejected-by-router",
             "a router refuses by ICMP: administratively prohibited",
             behind(&[Rule::on(PORT, Action::RejectIcmp(3, 13))]),
             broken("firewall-rejects", "port/prohibited"),
             counts(1, 4, 0, 0),
         ),
-        far(
+        at_quay(
             "reset-by-router",
             "a router refuses by a reset in the host's name",
             behind(&[Rule::on(PORT, Action::RejectReset)]),
             undecided("nothing-listening", "port/refused"),
             counts(1, 4, 0, 0),
         ),
-        far(
+        at_quay(
             "rejected-by-host",
             "the host's own filter refuses by ICMP: port unreachable",
             company().router(FAR, &[]).host(
@@ -161,7 +155,7 @@ fn slips_and_losses() -> Vec<Scene> {
     vec![
         Scene {
             target: at(3306, ""),
-            ..far(
+            ..at_quay(
                 "other-engines-port",
                 "the port is another engine's, which answers there; the right one is open",
                 company().router(FAR, &[]).host(
@@ -175,7 +169,7 @@ fn slips_and_losses() -> Vec<Scene> {
         },
         Scene {
             target: at(5342, ""),
-            ..far(
+            ..at_quay(
                 "swapped-digits",
                 "two digits of the port are swapped; the right one is open",
                 company()
@@ -187,7 +181,7 @@ fn slips_and_losses() -> Vec<Scene> {
         },
         Scene {
             target: at(PORT, "?connect_timeout=2"),
-            ..far(
+            ..at_quay(
                 "lossy-and-impatient",
                 "two packets are lost on the way, and the settings wait two seconds",
                 losing(2),
@@ -195,7 +189,7 @@ fn slips_and_losses() -> Vec<Scene> {
                 counts(1, 4, 1, 1),
             )
         },
-        far(
+        at_quay(
             "lossy-link",
             "a packet is lost on the way; it works all the same",
             losing(1),
@@ -214,14 +208,14 @@ fn addresses() -> Vec<Scene> {
             .host(QUAY, &[], &[(PORT, sailings())])
     };
     vec![
-        far(
+        at_quay(
             "absent-host",
             "no host has the address; the last router says so",
             company().router(FAR, &[]),
             broken("host-down", "port/unreachable"),
             counts(1, 4, 0, 0),
         ),
-        far(
+        at_quay(
             "no-way-there",
             "this machine has no way to that network",
             World {
@@ -231,14 +225,14 @@ fn addresses() -> Vec<Scene> {
             broken("no-route", "route/none"),
             counts(1, 0, 0, 0),
         ),
-        far(
+        at_quay(
             "dead-address-first",
             "the first address of the name drops everything, the second works",
             two(other, QUAY).host(other, &[Rule::on_all(Action::Drop)], &[]),
             broken("some-addresses-dead", "port/silent"),
             counts(1, 5, 1, 1),
         ),
-        far(
+        at_quay(
             "closed-address-first",
             "the first address of the name refuses, and this client goes on to the second",
             two(other, QUAY).host(other, &[], &[]),

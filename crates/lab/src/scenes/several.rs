@@ -1,8 +1,8 @@
 //! Scenes with several hosts or addresses: which of them this client takes, and whether it
 //! goes on.
 
-use super::{DECK, FAR, PASSWORD, QUAY, WORKING, broken, counts};
-use crate::scene::{Expected, PORT, Scene, Stage};
+use super::{DECK, FAR, PASSWORD, QUAY, WORKING, broken, counts, far, target_at};
+use crate::scene::{Expected, PORT, Scene};
 use crate::stand_in::postgresql::{Config, Mood};
 use crate::stand_in::{Counts, Service};
 use crate::world::{Action, NameAnswer, Rule, World};
@@ -30,7 +30,7 @@ fn quays(north: Option<Config>, south: Option<Config>) -> World {
     world
 }
 
-fn far(
+fn at_quays(
     id: &'static str,
     what: &'static str,
     options: &str,
@@ -38,18 +38,8 @@ fn far(
     expected: Expected,
     counts: Counts,
 ) -> Scene {
-    Scene {
-        id,
-        what,
-        target: format!(
-            "postgresql://purser:{PASSWORD}@{NORTH}:{{port}},{SOUTH}:{{port}}/sailings{options}"
-        ),
-        world,
-        stage: Stage::Simulated,
-        repairs: false,
-        expected,
-        counts,
-    }
+    let target = target_at(&format!("{NORTH}:{{port}},{SOUTH}:{{port}}")) + options;
+    far(id, what, target, world, expected, counts)
 }
 
 pub(super) fn scenes() -> Vec<Scene> {
@@ -62,7 +52,7 @@ pub(super) fn scenes() -> Vec<Scene> {
 fn failing() -> Vec<Scene> {
     let wrong = || Config::sailings("another-one");
     vec![
-        far(
+        at_quays(
             "first-host-hangs",
             "the first of two hosts drops everything, and this client waits there",
             "",
@@ -70,7 +60,7 @@ fn failing() -> Vec<Scene> {
             broken("some-addresses-dead", "port/silent"),
             counts(2, 5, 1, 1),
         ),
-        far(
+        at_quays(
             "first-host-timed-out",
             "the first of two hosts drops everything; the settings give it three seconds",
             "?connect_timeout=3",
@@ -78,7 +68,7 @@ fn failing() -> Vec<Scene> {
             WORKING,
             counts(2, 5, 1, 1),
         ),
-        far(
+        at_quays(
             "first-host-starting",
             "the first of two hosts is starting, and this client goes on to the second",
             "",
@@ -86,7 +76,7 @@ fn failing() -> Vec<Scene> {
             WORKING,
             counts(2, 2, 1, 1),
         ),
-        far(
+        at_quays(
             "first-host-refuses",
             "the first of two hosts has another password, and this client ends there",
             "",
@@ -94,7 +84,7 @@ fn failing() -> Vec<Scene> {
             broken("credentials-rejected", "login/credentials-refused"),
             counts(2, 2, 1, 0),
         ),
-        far(
+        at_quays(
             "first-name-lost",
             "the first of two names does not exist, and this client goes on to the second",
             "",
@@ -109,7 +99,7 @@ fn failing() -> Vec<Scene> {
             WORKING,
             counts(2, 1, 1, 1),
         ),
-        far(
+        at_quays(
             "any-of-two-hosts",
             "the settings take the hosts in any order, and one has another password",
             "?load_balance_hosts=random",
@@ -122,7 +112,7 @@ fn failing() -> Vec<Scene> {
 
 fn attributes() -> Vec<Scene> {
     vec![
-        far(
+        at_quays(
             "standby-second",
             "a standby is wanted, and the second host is one",
             "?target_session_attrs=standby",
@@ -130,7 +120,7 @@ fn attributes() -> Vec<Scene> {
             WORKING,
             counts(2, 2, 2, 2),
         ),
-        far(
+        at_quays(
             "no-standby",
             "a standby is wanted, and no host is one",
             "?target_session_attrs=standby",
@@ -138,7 +128,7 @@ fn attributes() -> Vec<Scene> {
             broken("wrong-instance", "session/writable"),
             counts(2, 2, 2, 2),
         ),
-        far(
+        at_quays(
             "standby-preferred",
             "a standby is preferred; there is none, and the primary does",
             "?target_session_attrs=prefer-standby",
@@ -146,7 +136,7 @@ fn attributes() -> Vec<Scene> {
             WORKING,
             counts(2, 2, 2, 2),
         ),
-        far(
+        at_quays(
             "only-replicas",
             "a writable server is wanted, and both hosts are replicas",
             "?target_session_attrs=read-write",
@@ -169,7 +159,7 @@ fn other_clients() -> Vec<Scene> {
     vec![
         Scene {
             target: jdbc,
-            ..far(
+            ..at_quays(
                 "first-address-only",
                 "the first address of the name refuses, and this driver takes no other",
                 "",
@@ -182,7 +172,7 @@ fn other_clients() -> Vec<Scene> {
             target: format!(
                 "jdbc:postgresql://{NORTH}:{{port}},{SOUTH}:{{port}}/sailings?user=purser&password={PASSWORD}"
             ),
-            ..far(
+            ..at_quays(
                 "driver-goes-on",
                 "the first of two hosts is full, and this driver goes on after any failure",
                 "",
