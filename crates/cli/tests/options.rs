@@ -112,6 +112,37 @@ fn the_trace_goes_to_stderr_and_nowhere_else() {
     assert_eq!(gist(&case), "working - -");
 }
 
+/// What stands in a target reaches a terminal only with its controls made visible.
+#[test]
+fn no_output_for_people_passes_controls_of_the_target_on() {
+    let home = tempfile::tempdir().unwrap();
+    for target in [
+        "postgresql+asyncpg://\u{1b}[31m@\u{202e}x/d",
+        "postgresql://a\u{1b}[31m:1,b\u{202e}/d",
+        "jdbc:postgresql://a\u{202e}/\u{1b}[31m",
+        "host=/tmp/\u{1b}[31m\u{202e} user=u",
+        "service=\u{1b}[31m\u{202e}",
+    ] {
+        for form in [
+            vec!["-vv"],
+            vec!["-q"],
+            vec!["--dry-run"],
+            vec!["--output", "markdown"],
+        ] {
+            let mut args = vec!["diagnose", "--patience", "0.3", "--deadline", "1"];
+            args.extend(form);
+            args.push(target);
+            let ran = run(home.path(), &args);
+            let all = format!("{}{}", ran.stdout, ran.stderr);
+            assert!(!all.is_empty());
+            assert!(
+                !all.contains(['\u{1b}', '\u{202e}']),
+                "{target:?} {args:?}: {all:?}"
+            );
+        }
+    }
+}
+
 #[test]
 fn markdown_lets_nothing_of_the_server_become_markup() {
     let home = tempfile::tempdir().unwrap();

@@ -8,6 +8,7 @@ use crate::endpoint::Endpoint;
 use crate::fact::Fact;
 use crate::layer::{Layer, Micros};
 use crate::permit::{Permit, Withheld};
+use crate::redact::visible;
 
 /// Names one thing in progress at the edge.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -58,12 +59,15 @@ pub enum Probe {
 }
 
 impl fmt::Debug for Probe {
+    /// For the trace: names and paths with their control characters made visible.
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
-            Probe::LookUp { name } => write!(f, "LookUp({name})"),
+            Probe::LookUp { name } => write!(f, "LookUp({})", visible(name)),
             Probe::Knock { to } => write!(f, "Knock({to})"),
             Probe::LocalListener { to } => write!(f, "LocalListener({to})"),
-            Probe::Open { line, to, .. } => write!(f, "Open({line:?}, {to})"),
+            Probe::Open { line, to, .. } => {
+                write!(f, "Open({line:?}, {})", visible(&to.to_string()))
+            }
             Probe::Advance { line, stop, .. } => write!(f, "Advance({line:?}, {stop})"),
         }
     }

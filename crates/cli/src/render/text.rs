@@ -426,7 +426,7 @@ fn place(address: &str, port: Option<u16>) -> String {
     match port {
         Some(port) if address.contains(':') => format!("[{address}]:{port}"),
         Some(port) => format!("{address}:{port}"),
-        None => address.to_owned(),
+        None => visible(address),
     }
 }
 

@@ -31,7 +31,8 @@ fn url(evidence: Evidence<'_>, scheme: &str) -> String {
     let escaped = |text: &str| {
         percent_encoding::utf8_percent_encode(text, percent_encoding::NON_ALPHANUMERIC).to_string()
     };
-    let places: Vec<String> = target.ends.iter().map(End::to_string).collect();
+    let places = target.ends.iter().map(End::to_string);
+    let places: Vec<String> = places.map(|p| crate::redact::visible(&p)).collect();
     let database = target.database.as_deref().map_or_else(String::new, escaped);
     let user = target.user.as_deref().map_or_else(String::new, escaped);
     let (before, mut after) = match (jdbc, user.is_empty()) {
