@@ -39,7 +39,7 @@ enum Standing {
 pub(super) struct Asides(Vec<(Look, Standing)>);
 
 impl Asides {
-    /// Plans a look, unless it is planned already or the host has one of its kind.
+    /// Plans a look, unless it is planned already.
     pub(super) fn plan(&mut self, look: Look, from: Micros, until: Micros) {
         if self.0.iter().all(|(known, _)| *known != look) {
             self.0.push((look, Standing::Due { from, until }));

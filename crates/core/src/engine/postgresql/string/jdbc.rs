@@ -119,8 +119,7 @@ fn parameters(pieces: &mut Pieces, text: &str, query: usize) {
                     "secondary" | "slave" => "read-only",
                     "preferSecondary" | "preferSlave" => "prefer-standby",
                     "preferPrimary" => "prefer-primary",
-                    "any" => "any",
-                    // Any other word is no choice of this driver, and said to be none.
+                    // "any", or a word that is no choice: said where the values are checked.
                     other => other,
                 };
                 pieces.add("target_session_attrs", wanted.to_owned(), value);
