@@ -83,7 +83,7 @@ _chronaxis() {
             return 0
             ;;
         chronaxis__subcmd__diagnose)
-            opts="-v -q -h -V --engine --user --database --password-stdin --password-file --until --attempts --patience --deadline --allow-plaintext --try-repairs --dry-run --output --save --plain --verbose --quiet --help --version"
+            opts="-v -q -h -V --engine --user --database --password-stdin --password-file --until --attempts --patience --deadline --allow-plaintext --allow-server-key --ca --try-repairs --dry-run --output --save --plain --verbose --quiet --help --version"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
@@ -118,6 +118,10 @@ _chronaxis() {
                     return 0
                     ;;
                 --deadline)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --ca)
                     COMPREPLY=($(compgen -f "${cur}"))
                     return 0
                     ;;

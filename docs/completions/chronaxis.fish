@@ -30,7 +30,7 @@ complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "diagnose" -d 'W
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "causes" -d 'Shows the catalogue of causes: what each looks like, how it is told apart, who fixes it'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "lab" -d 'The simulated stand-ins: lists the scenes, or runs them'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "demo" -d 'Plays every scene, diagnoses it, and compares what is found with what is expected'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l engine -d 'The protocol spoken there: postgresql' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l engine -d 'The protocol spoken there: postgresql, mysql (MariaDB too) or tls' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l user -d 'The account, instead of the target\'s own' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l database -d 'The database, instead of the target\'s own' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l password-file -d 'Read the password from a file; one final line end is not part of it' -r -F
@@ -38,12 +38,14 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l until -
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l attempts -d 'Attempts on a path that does not connect, spread over one patience' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l patience -d 'Longest wait for one complete answer, in seconds' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l deadline -d 'Longest time for one target, in seconds' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l ca -d 'A PEM file with the certificates of the authorities to trust, instead of those that the client would trust' -r -F
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l output -d 'The form of the output' -r -f -a "text\t'For people'
 json\t'The case, one JSON object a target'
 markdown\t'For a ticket or a wiki page'"
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l save -d 'Save the case as JSON; replaces only a file that holds a case' -r -F
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l password-stdin -d 'Read the password from stdin; one final line end is not part of it'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l allow-plaintext -d 'Allow the password to be sent in clear over a plain line, where the server asks so'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l allow-server-key -d 'Allow the password to go out over a plain line, protected by the server\'s public key, where the server asks so'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l try-repairs -d 'Try at most three repaired forms of a refused password: outer blanks off, quotes off, percent escapes decoded'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l dry-run -d 'Print every look-up, line, sign-in and query that would be made, and make none'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l plain -d 'No colour'

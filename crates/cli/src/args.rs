@@ -9,7 +9,8 @@ use clap::{Args, Parser, Subcommand, ValueEnum};
 ///
 /// Walks the way layer by layer (settings, bundle, name, route, port, listener, tls,
 /// login, session) and names the likely cause: how sure, why, what it is not, who can fix
-/// it. It changes nothing and risks at most one failed sign-in per server and account.
+/// it. It changes nothing and risks at most one failed sign-in per server and account (more
+/// only with --try-repairs).
 #[derive(Debug, Parser)]
 #[command(
     name = "chronaxis",
@@ -75,7 +76,7 @@ pub(crate) struct Diagnose {
     #[arg(required = true, value_name = "TARGET", allow_hyphen_values = false)]
     pub(crate) targets: Vec<String>,
 
-    /// The protocol spoken there: postgresql
+    /// The protocol spoken there: postgresql, mysql (MariaDB too) or tls
     #[arg(long, value_name = "E")]
     pub(crate) engine: Option<String>,
 
@@ -114,6 +115,19 @@ pub(crate) struct Diagnose {
     /// Allow the password to be sent in clear over a plain line, where the server asks so
     #[arg(long)]
     pub(crate) allow_plaintext: bool,
+
+    /// Allow the password to go out over a plain line, protected by the server's public
+    /// key, where the server asks so
+    ///
+    /// Whoever stands in the middle of a plain line can put a key of his own there, and
+    /// then has the password.
+    #[arg(long)]
+    pub(crate) allow_server_key: bool,
+
+    /// A PEM file with the certificates of the authorities to trust, instead of those that
+    /// the client would trust
+    #[arg(long, value_name = "FILE")]
+    pub(crate) ca: Option<PathBuf>,
 
     /// Try at most three repaired forms of a refused password: outer blanks off, quotes
     /// off, percent escapes decoded

@@ -21,7 +21,9 @@ pub(crate) enum Failure {
     Target { number: usize, cause: NotATarget },
     #[error("target {number}: {cause}")]
     NotFollowed { number: usize, cause: NotFollowed },
-    #[error("--engine {0}: not an engine of this version; expected postgresql")]
+    #[error(
+        "--engine {0}: not an engine of this version; expected postgresql, mysql (MariaDB too) or tls"
+    )]
     Engine(String),
     #[error(
         "the target - and --password-stdin both want standard input; put the password into a file (--password-file) or into CHRONAXIS_PASSWORD"

@@ -23,9 +23,6 @@ const PASSWORD_VARIABLE: &str = "CHRONAXIS_PASSWORD";
 /// Longest password file that is read.
 const LONGEST_FILE: u64 = 2 * 1024 * 1024;
 
-/// Where Debian's PostgreSQL keeps its socket files; others use /tmp.
-const SOCKET_FOLDER: &str = "/var/run/postgresql";
-
 /// What the options of the command say, and the password of its options.
 pub(crate) fn from_options(args: &Diagnose) -> Result<Surroundings, Failure> {
     let mut around = Surroundings::default();
@@ -41,6 +38,18 @@ pub(crate) fn from_options(args: &Diagnose) -> Result<Surroundings, Failure> {
                 .options
                 .insert(name, Told::new(value.clone(), origin));
         }
+    }
+    if let Some(path) = &args.ca {
+        // Asked for here by name: that it cannot be read is no finding about the target.
+        fs::read(path).map_err(|cause| Failure::File {
+            path: path.clone(),
+            cause,
+        })?;
+        let origin = Origin::Argument {
+            name: "--ca".to_owned(),
+        };
+        let path = path.to_string_lossy().into_owned();
+        around.options.insert("ca", Told::new(path, origin));
     }
     around.option_secret = secret_of_options(args)?;
     Ok(around)
@@ -98,12 +107,9 @@ pub(crate) fn of_machine(
         .filter(|h| !h.is_empty())
         .or_else(|| Some(account.as_ref()?.dir.to_str()?.to_owned()));
     around.os_user = account.map(|a| a.name);
-    let folder = if Path::new(SOCKET_FOLDER).is_dir() {
-        SOCKET_FOLDER
-    } else {
-        "/tmp"
-    };
-    around.socket_folder = folder.to_owned();
+    let folders = engine.socket_folders();
+    let there = folders.iter().find(|folder| Path::new(folder).is_dir());
+    around.socket_folder = there.map_or("/tmp", |folder| folder).to_owned();
     // A file may name another one: ask again until nothing new is wanted.
     loop {
         let wanted = engine.files(draft, &around);
@@ -115,7 +121,7 @@ pub(crate) fn of_machine(
             around.files_wanted = wanted;
             break;
         }
-        let seen: Vec<FileSeen> = new.into_iter().filter_map(read_file).collect();
+        let seen: Vec<FileSeen> = new.into_iter().flat_map(read).collect();
         around.files.extend(seen);
         around.files_wanted.extend(wanted);
     }
@@ -129,6 +135,31 @@ fn variable(name: &str) -> Result<Option<String>, Failure> {
         Err(VarError::NotPresent) => Ok(None),
         Err(VarError::NotUnicode(_)) => Err(Failure::NotUtf8(format!("the variable {name}"))),
     }
+}
+
+/// Most files of one folder that are read.
+const MOST_FILES: usize = 256;
+
+/// What there is of something that a client would read: a file, or the files of a folder,
+/// in the order of their names.
+fn read(wanted: &FileWanted) -> Vec<FileSeen> {
+    if !wanted.folder {
+        return read_file(wanted).into_iter().collect();
+    }
+    let Ok(entries) = fs::read_dir(&wanted.path) else {
+        return Vec::new();
+    };
+    let mut paths: Vec<String> = entries
+        .filter_map(|entry| Some(entry.ok()?.path().to_str()?.to_owned()))
+        .take(MOST_FILES)
+        .collect();
+    paths.sort();
+    let inside = paths.into_iter().map(|path| FileWanted {
+        path,
+        private: wanted.private,
+        folder: false,
+    });
+    inside.filter_map(|one| read_file(&one)).collect()
 }
 
 /// A file that a client would read, if it is there and can be read. Only regular files are
@@ -148,6 +179,7 @@ fn read_file(wanted: &FileWanted) -> Option<FileSeen> {
         path: path.clone(),
         mode,
         regular,
+        root_owned: found.uid() == 0,
         text,
     })
 }

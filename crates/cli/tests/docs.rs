@@ -132,7 +132,7 @@ fn the_words_of_the_interface_are_those_of_the_schema() {
         "/$defs/Owner",
         "developer dba network names security platform",
     );
-    is("/$defs/EngineId", "postgresql");
+    is("/$defs/EngineId", "postgresql mysql tls");
     let ids = words(&schema, "/$defs/ShownCause/properties/id");
     let catalogue: BTreeSet<String> = CAUSES.iter().map(|c| c.id.to_owned()).collect();
     assert_eq!(ids, catalogue);

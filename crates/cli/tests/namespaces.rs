@@ -340,9 +340,13 @@ fn a_filter_behind_the_handshake() {
     let case = ran.case();
     tally("namespace", "filter behind the handshake");
     assert_eq!(case["verdict"]["symptom"], "listener/mute", "{case:#}");
-    let out: Vec<_> = case["ruled_out"].as_array().unwrap().iter().collect();
-    let server = out.iter().find(|r| r["id"] == "server-hung").expect("out");
-    assert_eq!(server["because"]["question"], "request-confirmed");
+    let causes: Vec<_> = case["causes"].as_array().unwrap().iter().collect();
+    let server = causes
+        .iter()
+        .find(|c| c["id"] == "server-hung")
+        .expect("weighed");
+    assert!(server["probability"].as_f64().unwrap() < 0.05, "{server:#}");
+    assert_eq!(server["against"][0]["question"], "request-confirmed");
 }
 
 #[test]

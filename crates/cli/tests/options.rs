@@ -95,7 +95,13 @@ fn the_trace_goes_to_stderr_and_nowhere_else() {
     let plain = run(home.path(), &["diagnose", "-v", &target]);
     let traced = run(home.path(), &["diagnose", "-vv", &target]);
     assert_eq!(plain.stderr, "", "-v alone has no trace");
-    for wanted in ["started", "observed", "ended", "PortConnected", "Send("] {
+    for wanted in [
+        "started",
+        "observed",
+        "ended",
+        "PortConnected",
+        "send bytes",
+    ] {
         assert!(
             traced.stderr.contains(wanted),
             "{wanted}: {}",

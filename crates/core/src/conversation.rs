@@ -6,10 +6,10 @@
 
 use std::fmt;
 
-use crate::fact::{Beyond, Fact};
+use crate::certificate::{Ask, Judged, Version};
+use crate::fact::{Fact, HandshakeTrouble};
 use crate::layer::{Layer, Micros};
 use crate::permit::{Permit, Withheld};
-use crate::redact::Redacted;
 
 /// What happened to a line.
 #[derive(Debug)]
@@ -35,11 +35,43 @@ pub enum Input<'a> {
         reset: bool,
     },
     /// The line is encrypted from here on.
-    Secured,
+    Secured(&'a Secured),
     /// The line could not be encrypted.
-    NotSecured(Beyond, Redacted),
+    NotSecured(&'a NotSecured),
+    /// The encryption of the line ended in the middle of it.
+    Broken(&'a NotSecured),
     /// Leave in the politest way that the protocol has here.
     Leave,
+}
+
+/// What a handshake brought. Its texts are the server's, and not yet masked.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Secured {
+    /// The version agreed on.
+    pub version: Version,
+    /// The cipher suite agreed on, by its standard name.
+    pub cipher: String,
+    /// The server's chain, and what the judge says of it.
+    pub judged: Judged,
+    /// Whether the server asked for the client's certificate.
+    pub asked_certificate: bool,
+    /// Whether the client showed one.
+    pub showed_certificate: bool,
+}
+
+/// Why a line is not, or no longer, encrypted. Its texts are not yet masked.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct NotSecured {
+    /// In a word.
+    pub trouble: HandshakeTrouble,
+    /// The alert that the server sent (RFC 8446, section 6).
+    pub alert: Option<String>,
+    /// The particular.
+    pub detail: String,
+    /// The server's chain, as far as it came, and what the judge says of it.
+    pub judged: Option<Box<Judged>>,
+    /// Whether the server asked for the client's certificate.
+    pub asked_certificate: bool,
 }
 
 /// What the edge is asked to do for a line.
@@ -48,7 +80,9 @@ pub enum Output {
     /// Send these bytes.
     Send(Vec<u8>),
     /// Encrypt the line: `Secured` or `NotSecured` is the answer.
-    Secure,
+    Secure(Box<Ask>),
+    /// Go on in clear: the encryption is dropped without a word.
+    Unsecure,
     /// Write this to the log.
     Observe(Layer, Fact),
     /// From now, wait so long for a complete answer; each `Await` replaces the last.
@@ -64,7 +98,8 @@ impl fmt::Debug for Output {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Output::Send(bytes) => write!(f, "Send({} bytes)", bytes.len()),
-            Output::Secure => f.write_str("Secure"),
+            Output::Secure(ask) => write!(f, "Secure({})", crate::redact::visible(&ask.host)),
+            Output::Unsecure => f.write_str("Unsecure"),
             Output::Observe(layer, fact) => write!(f, "Observe({layer}, {fact:?})"),
             Output::Await(span) => write!(f, "Await({span})"),
             Output::Rest(layer) => write!(f, "Rest({layer})"),
@@ -84,4 +119,19 @@ pub trait Conversation: Send {
 
     /// The permit, whatever became of it. Asked once the line rests or is over.
     fn give_back(&mut self) -> Option<Permit>;
+
+    /// Puts a flight of the TLS handshake into the protocol's own packets, where it wants
+    /// that.
+    fn wrap(&mut self, flight: Vec<u8>) -> Vec<u8> {
+        flight
+    }
+
+    /// Takes the TLS handshake out of the protocol's own packets; what is not yet complete
+    /// it keeps.
+    ///
+    /// # Errors
+    /// When the bytes are no such packets.
+    fn unwrap(&mut self, bytes: &[u8]) -> Result<Vec<u8>, NotSecured> {
+        Ok(bytes.to_vec())
+    }
 }

@@ -1,8 +1,14 @@
 //! Observations: typed, timed, with what they are about; never an opinion.
 
+mod encryption;
 mod words;
 
-pub use words::{Awaited, Beyond, Icmp, Instance, Knocked, Meaning, NameTrouble, Unreach};
+pub use encryption::{
+    HandshakeTrouble, OwnCertificate, ShownCertificate, ShownChain, ShownChainDefect,
+};
+pub use words::{
+    Awaited, Beyond, Icmp, Instance, Knocked, Meaning, NameTrouble, Service, Spoke, Unreach,
+};
 
 use std::net::{IpAddr, SocketAddr};
 
@@ -188,6 +194,26 @@ pub enum Fact {
         awaited: Awaited,
         /// Its first bytes.
         begins: Redacted,
+        /// Whose they are, where that can be told.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        service: Option<Service>,
+    },
+    /// Asked beside the client's own line, with bytes that hold nothing of the settings:
+    /// who answers on this port.
+    ServiceAsked {
+        /// What was sent, in words.
+        with: String,
+        /// What came of it.
+        spoke: Spoke,
+        /// Who it is, where that can be told.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        service: Option<Service>,
+    },
+    /// Asked beside the client's own line: whether the engine answers on another port of
+    /// this host.
+    EngineElsewhere {
+        /// Whether it does.
+        speaks: bool,
     },
     /// The server refused, and said so in its protocol.
     ServerRefused {
@@ -219,6 +245,68 @@ pub enum Fact {
     },
     /// The client does not ask for encryption.
     EncryptionNotAsked,
+    /// The line is encrypted.
+    LineSecured {
+        /// The version agreed on.
+        version: String,
+        /// The cipher suite agreed on.
+        cipher: Redacted,
+        /// Whether the client's own certificate came into it.
+        own_certificate: OwnCertificate,
+        /// From the request to this.
+        elapsed_us: Micros,
+    },
+    /// The server showed its certificates.
+    CertificateShown(Box<ShownChain>),
+    /// The handshake failed, or the encryption ended later.
+    HandshakeFailed {
+        /// How.
+        trouble: HandshakeTrouble,
+        /// The alert that the server sent.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        alert: Option<String>,
+        /// The particular, in a few words.
+        detail: Redacted,
+        /// Whether the line was encrypted before.
+        after: bool,
+        /// Whether the client's own certificate came into it.
+        own_certificate: OwnCertificate,
+        /// From the request to this.
+        elapsed_us: Micros,
+    },
+    /// Answered to a hello of this program's own, which offers what old servers take.
+    HelloAnswered {
+        /// The version that the server chose; none where it refused.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        version: Option<String>,
+        /// The cipher suite that it chose, by its number.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        cipher: Option<String>,
+        /// The key of its certificate, where that came in clear.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        key: Option<String>,
+        /// The alert that it sent.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        alert: Option<String>,
+    },
+    /// The server asked for data of the client, and got none.
+    ClientDataRefused {
+        /// What it asked for.
+        asked: Redacted,
+    },
+    /// The line was given up before the sign-in by an answer that names nobody: this
+    /// server counts those that end without any.
+    LeftNamingNobody {
+        /// Whether the server would have let nobody in.
+        let_in: bool,
+    },
+    /// The line was given up in a way that this server counts against this machine.
+    LeftCounted,
+    /// No line was made: this server counts those that are given up, and enough were.
+    ServerSpared {
+        /// How many were, in this run.
+        given_up: u32,
+    },
     /// This program cannot go on, which says nothing about the server.
     BeyondUs {
         /// What it cannot do.
@@ -234,6 +322,9 @@ pub enum Fact {
     },
     /// The server asked for it in clear, and it was not sent.
     PlaintextWithheld,
+    /// The server asked for it in clear, and this client does not send it so unless it is
+    /// told to.
+    PlaintextRefused,
     /// The methods that the server takes, none of which this client has.
     MethodUnsupported {
         /// As the server names them.
@@ -268,7 +359,7 @@ pub enum Fact {
     /// The session is ready.
     SessionReady,
     /// Who and where the session is, by one round trip.
-    Instance(Instance),
+    Instance(Box<Instance>),
     /// The query for it failed, which does not end the session.
     InstanceUnknown {
         /// The code that the engine uses.
@@ -296,6 +387,9 @@ pub struct Subject {
     /// Which attempt on that path, from 1.
     #[serde(skip_serializing_if = "Option::is_none", default)]
     pub attempt: Option<u32>,
+    /// Whether it is about the line to which this client falls back after its first.
+    #[serde(skip_serializing_if = "std::ops::Not::not", default)]
+    pub fall_back: bool,
 }
 
 /// A fact as the log keeps it: known to this version, or kept as it is for another.

@@ -4,6 +4,7 @@
 //! One rule for everything: *would the client described have got in?*
 
 mod evidence;
+mod fall_back;
 mod habits;
 mod join;
 mod judged;
@@ -14,13 +15,15 @@ mod summary;
 mod symptom;
 
 pub use evidence::{Evidence, MOST_HOSTS, Scope, Way};
+pub use fall_back::falls_back;
 pub use habits::{After, Habits, after};
 pub use judged::{JudgedPath, Judgement, LayerJudgement, LostName, Stand};
 pub use path::PathView;
 pub use symptom::{Symptom, optional_symptom_schema};
 
 use crate::fact::Fact;
-use crate::layer::{Layer, Outcome};
+use crate::layer::Layer;
+use crate::target::EngineId;
 
 /// Judges a log.
 pub fn judge(evidence: Evidence<'_>) -> Judgement {
@@ -42,7 +45,7 @@ pub fn judge(evidence: Evidence<'_>) -> Judgement {
     };
     let mut layers = vec![
         settings::layer(evidence),
-        bundle(),
+        settings::bundle(evidence),
         name::layer(evidence, &lost_names),
     ];
     for layer in Layer::ALL.into_iter().filter(|l| *l >= Layer::Route) {
@@ -83,7 +86,12 @@ fn has_trace(evidence: Evidence<'_>, view: Option<&PathView<'_>>, layer: Layer) 
     };
     match layer {
         Layer::Settings => anywhere(|f| matches!(f, Fact::SettingsRead { .. })),
-        Layer::Bundle | Layer::Tls => true,
+        Layer::Bundle => true,
+        // On a line that is meant to be encrypted; elsewhere there is nothing to see.
+        Layer::Tls if evidence.target.engine == EngineId::Tls => {
+            on_path(|f| matches!(f, Fact::LineSecured { .. }))
+        }
+        Layer::Tls => true,
         Layer::Name => {
             anywhere(|f| matches!(f, Fact::NameNotNeeded)) || name::all_answered(evidence)
         }
@@ -98,8 +106,4 @@ fn has_trace(evidence: Evidence<'_>, view: Option<&PathView<'_>>, layer: Layer) 
             on_path(|f| matches!(f, Fact::Instance(_) | Fact::InstanceUnknown { .. }))
         }
     }
-}
-
-fn bundle() -> LayerJudgement {
-    LayerJudgement::new(Layer::Bundle, Outcome::Untested, "none given")
 }

@@ -11,6 +11,7 @@
 #![forbid(unsafe_code)]
 
 pub mod case;
+pub mod certificate;
 pub mod conversation;
 pub mod endpoint;
 pub mod engine;

@@ -83,6 +83,10 @@ pub enum RepairLeave {
     Refused,
 }
 
+/// Most lines to one server that are given up in a run in ways that it counts. Servers
+/// block a machine after a hundred, as a rule; some after ten.
+const MOST_GIVEN_UP: u32 = 4;
+
 /// Most repaired forms of a refused secret that are tried, where the user asks for it.
 const MOST_REPAIRS: usize = 3;
 
@@ -92,6 +96,7 @@ const MOST_REPAIRS: usize = 3;
 pub struct Ledger {
     entries: BTreeMap<Account, Entry>,
     knocks: BTreeMap<SocketAddr, (Knocked, Micros)>,
+    given_up: BTreeMap<Endpoint, u32>,
 }
 
 impl Ledger {
@@ -177,6 +182,17 @@ impl Ledger {
         } else {
             self.entries.remove(&account);
         }
+    }
+
+    /// A line to a server was given up in a way that the server counts.
+    pub fn count_given_up(&mut self, server: Endpoint) {
+        *self.given_up.entry(server).or_default() += 1;
+    }
+
+    /// How many were, once there are so many that no more may be made.
+    pub fn spares(&self, server: &Endpoint) -> Option<u32> {
+        let given_up = self.given_up.get(server).copied()?;
+        (given_up >= MOST_GIVEN_UP).then_some(given_up)
     }
 
     /// Keeps what a knock on a control port gave.

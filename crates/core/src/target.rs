@@ -7,6 +7,7 @@ use std::net::IpAddr;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::certificate::{Encryption, ShownEncryption};
 use crate::fact::Fact;
 use crate::secret::{Secret, Shape};
 use crate::settings::Defect;
@@ -20,6 +21,10 @@ use crate::told::{Origin, Told};
 pub enum EngineId {
     /// PostgreSQL's protocol, version 3.
     Postgresql,
+    /// MySQL's and MariaDB's protocol, version 10.
+    Mysql,
+    /// Nothing but encryption, whatever is inside.
+    Tls,
 }
 
 impl EngineId {
@@ -27,6 +32,8 @@ impl EngineId {
     pub fn as_str(self) -> &'static str {
         match self {
             EngineId::Postgresql => "postgresql",
+            EngineId::Mysql => "mysql",
+            EngineId::Tls => "tls",
         }
     }
 
@@ -34,6 +41,8 @@ impl EngineId {
     pub fn title(self) -> &'static str {
         match self {
             EngineId::Postgresql => "PostgreSQL",
+            EngineId::Mysql => "MySQL",
+            EngineId::Tls => "TLS",
         }
     }
 }
@@ -52,6 +61,20 @@ pub enum ClientId {
     Asyncpg,
     /// A driver in plain Python that speaks the protocol itself.
     Pg8000,
+    /// MySQL's own C library, and every driver built on it.
+    Libmysqlclient,
+    /// MariaDB's own C library, and every driver built on it.
+    Libmariadb,
+    /// MySQL's JDBC driver.
+    ConnectorJ,
+    /// MariaDB's JDBC driver.
+    MariadbJava,
+    /// A driver in plain Python that speaks MySQL's protocol itself.
+    Pymysql,
+    /// PHP's own driver for MySQL.
+    Mysqlnd,
+    /// A careful client of nothing but TLS: it checks by the system's authorities.
+    StrictTls,
 }
 
 impl ClientId {
@@ -62,6 +85,13 @@ impl ClientId {
             ClientId::Pgjdbc => "pgjdbc",
             ClientId::Asyncpg => "asyncpg",
             ClientId::Pg8000 => "pg8000",
+            ClientId::Libmysqlclient => "libmysqlclient",
+            ClientId::Libmariadb => "libmariadb",
+            ClientId::ConnectorJ => "connector-j",
+            ClientId::MariadbJava => "mariadb-java",
+            ClientId::Pymysql => "pymysql",
+            ClientId::Mysqlnd => "mysqlnd",
+            ClientId::StrictTls => "strict-tls",
         }
     }
 }
@@ -133,6 +163,8 @@ pub struct Target {
     pub user: Option<String>,
     /// The password, which may be empty.
     pub secret: Option<Told<Secret>>,
+    /// Whether and how its lines are encrypted.
+    pub encryption: Encryption,
     /// Further values, under the engine's own names.
     pub options: BTreeMap<String, String>,
     /// Where each value came from: `host`, `port`, `database`, `user`, `secret`, options.
@@ -156,6 +188,7 @@ impl Target {
             database: self.database.clone(),
             user: self.user.clone(),
             secret: ShownSecret::of(self.secret.as_ref().map(|s| &s.value)),
+            encryption: self.encryption.shown(),
             options: self.options.clone(),
             origins: self.origins.clone(),
             form: self.form.clone(),
@@ -210,6 +243,9 @@ pub struct ShownTarget {
     pub user: Option<String>,
     /// The secret's shape.
     pub secret: ShownSecret,
+    /// Whether and how its lines are encrypted.
+    #[serde(default)]
+    pub encryption: ShownEncryption,
     /// Further values, under the engine's own names.
     pub options: BTreeMap<String, String>,
     /// Where each value came from.

@@ -151,7 +151,7 @@ fn verdict_of(
         cause: first.map(|c| c.id.to_owned()),
         layer: entry.map(|e| e.layer),
         probability: first.map(|c| round(c.probability)),
-        headline: headline(evidence, judgement, state, first, weighed),
+        headline: headline(view, judgement, state, first, weighed),
         owner: entry.and_then(|e| e.owner),
         fix: remedy::fix(evidence, entry),
         handover,
@@ -160,16 +160,24 @@ fn verdict_of(
 }
 
 fn headline(
-    evidence: Evidence<'_>,
+    view: &PathView<'_>,
     judgement: &Judgement,
     state: State,
     first: Option<&Candidate>,
     weighed: Option<&(Symptom, Answers, Weighed)>,
 ) -> String {
+    let evidence = view.evidence;
     let entry = first.and_then(|c| causes::cause(c.id));
     match (state, entry) {
         (State::Working, _) => format!("It works, as far as {}.", evidence.scope.until),
-        (State::Broken, Some(entry)) => entry.headline.to_owned(),
+        (State::Broken, Some(entry)) => match view.other_service() {
+            Some(service) if entry.id == "wrong-service-on-port" => {
+                let (who, engine) = (service.title(), evidence.target.engine.title());
+                let who = who.strip_prefix('a').unwrap_or(who);
+                format!("A{who} answers there, not {engine}.")
+            }
+            _ => entry.headline.to_owned(),
+        },
         (_, Some(entry)) if judgement.stand.untold.is_some() => entry.headline.to_owned(),
         (_, Some(_)) => {
             let names: Vec<&str> = weighed

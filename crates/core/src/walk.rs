@@ -6,7 +6,8 @@
 //! ports are tried only after a refusal or a short silence.
 
 mod asides;
-mod offer;
+mod beside;
+mod fall_back;
 mod paths;
 mod plan;
 mod repairs;
@@ -16,13 +17,14 @@ use std::collections::VecDeque;
 
 use crate::endpoint::Endpoint;
 use crate::fact::{Fact, Observation, Subject};
-use crate::judge::{Evidence, MOST_HOSTS, Scope, Way};
+use crate::judge::{Evidence, MOST_HOSTS, Scope, Symptom, Way};
 use crate::layer::{Layer, Micros};
 use crate::order::{Event, LineId, Order, Probe, ProbeId};
 use crate::permit::Ledger;
 use crate::redact::Redactor;
 use crate::target::{End, ShownTarget, Target};
 use asides::{Asides, Look};
+use beside::Purpose;
 use paths::Paths;
 use repairs::Repairs;
 
@@ -57,8 +59,12 @@ enum Running {
     Advance {
         path: usize,
     },
-    OfferLine(LineId, Endpoint),
-    Offer(LineId),
+    FallBackLine {
+        path: usize,
+        line: LineId,
+    },
+    BesideLine(LineId, Endpoint, Purpose),
+    Beside(LineId, Endpoint, Purpose),
     RepairLine(LineId),
     Repair,
 }
@@ -90,6 +96,10 @@ pub struct Walk {
     paths: Paths,
     asides: Asides,
     repairs: Option<Repairs>,
+    /// The end of the client's own line, where it leaves something to ask beside it.
+    left_open: Option<(Endpoint, Symptom)>,
+    /// The paths on which the client made its second line.
+    fell_back: Vec<usize>,
     running: Vec<(ProbeId, Micros, Subject, Running)>,
     next_id: u32,
     orders: VecDeque<Order>,
@@ -121,6 +131,8 @@ impl Walk {
             paths: Paths::default(),
             asides: Asides::default(),
             repairs: None,
+            left_open: None,
+            fell_back: Vec::new(),
             running: Vec::new(),
             next_id: 0,
             orders: VecDeque::new(),
@@ -155,7 +167,14 @@ impl Walk {
     /// Takes in an event.
     pub fn handle(&mut self, ledger: &mut Ledger, now: Micros, event: Event) {
         match event {
-            Event::Observed { probe, layer, fact } => self.observed(now, probe, layer, fact),
+            Event::Observed { probe, layer, fact } => {
+                if matches!(fact, Fact::LeftCounted)
+                    && let Some(server) = self.server_of(probe)
+                {
+                    ledger.count_given_up(server);
+                }
+                self.observed(now, probe, layer, fact);
+            }
             Event::Ended { probe, how, permit } => {
                 if let Some(permit) = permit {
                     ledger.settle(permit);
@@ -188,7 +207,13 @@ impl Walk {
             Stage::Repairing if self.running.is_empty() => self.repair(ledger, now),
             Stage::Leaving => {
                 self.go_on_trying(ledger, now);
-                if self.orders.is_empty() && self.running.is_empty() {
+                let idle = |walk: &Walk| walk.orders.is_empty() && walk.running.is_empty();
+                if idle(self)
+                    && let Some((server, symptom)) = self.left_open.take()
+                {
+                    self.ask_beside(now, &server, symptom);
+                }
+                if idle(self) {
                     self.finish();
                 }
             }
@@ -294,7 +319,17 @@ impl Walk {
         }
         let patience = self.scope.patience_us;
         let ways = ways.into_iter().take(MOST_PATHS);
-        self.paths = Paths::new(ways, now, patience, self.scope.attempts);
+        let (spared, ways): (Vec<Way>, Vec<Way>) =
+            ways.partition(|way| ledger.spares(&way.endpoint).is_some());
+        for way in spared {
+            let given_up = ledger.spares(&way.endpoint).unwrap_or_default();
+            let fact = Fact::ServerSpared { given_up };
+            self.note(now, Layer::Listener, way.endpoint.subject(), fact);
+        }
+        if ways.is_empty() {
+            return self.finish();
+        }
+        self.paths = Paths::new(ways.into_iter(), now, patience, self.scope.attempts);
         self.stage = Stage::Paths;
         self.plan_asides(now);
         self.go_on_trying(ledger, now);
@@ -306,6 +341,16 @@ impl Walk {
         }
         self.settle_up_to(Layer::Session);
         self.stage = Stage::Over;
+    }
+
+    /// The server at the other end of a probe's line.
+    fn server_of(&self, probe: ProbeId) -> Option<Endpoint> {
+        let about = self.about(probe)?;
+        match (about.address, about.port, about.socket) {
+            (Some(ip), Some(port), _) => Some(Endpoint::Tcp((ip, port).into())),
+            (_, _, Some(socket)) => Some(Endpoint::Socket(socket)),
+            _ => None,
+        }
     }
 
     /// What a probe that runs is about.

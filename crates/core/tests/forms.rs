@@ -237,6 +237,7 @@ fn with_services(text: &str, services: &str) -> Target {
         path: path.to_owned(),
         mode,
         regular: true,
+        root_owned: false,
         text: text.to_owned(),
     };
     around
@@ -269,6 +270,7 @@ fn a_service_lies_between_the_string_and_the_environment() {
         path: "/home/deckhand/.pg_service.conf".into(),
         mode: 0o644,
         regular: true,
+        root_owned: false,
         text: services.clone(),
     });
     assert_eq!(
@@ -328,7 +330,7 @@ fn a_port_that_gives_something_away_is_noted_and_dialled() {
         (5423, Some(DefectKind::PortMistyped)),
         (2345, None),
     ] {
-        let found = usual_port_meant(port, 5432).map(|(_, kind)| kind);
+        let found = usual_port_meant(port, Some(5432)).map(|(_, kind)| kind);
         assert_eq!(found, wanted, "{port}");
         let target = read(&format!("postgresql://u@quay:{port}/d"));
         let noted = target.defects.first().map(|d| d.kind);
@@ -389,6 +391,7 @@ fn a_client_that_takes_one_address_only_takes_the_first() {
         deadline_us: Micros(15_000_000),
         allow_plaintext: false,
         try_repairs: false,
+        allow_server_key: false,
     };
     let about = Subject {
         name: Some("quay".to_owned()),

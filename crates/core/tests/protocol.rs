@@ -16,8 +16,8 @@ use chronaxis_core::conversation::{Conversation, Input, Output};
 use chronaxis_core::endpoint::Endpoint;
 use chronaxis_core::engine::postgresql::codec::{self, Frame, frame};
 use chronaxis_core::engine::postgresql::codes::meaning;
-use chronaxis_core::engine::postgresql::scram::{self, Keys, Refused, ServerFirst};
-use chronaxis_core::engine::{Surroundings, TalkPlan, recognise};
+use chronaxis_core::engine::postgresql::scram::{self, Binding, Keys, Refused, ServerFirst};
+use chronaxis_core::engine::{Manner, Surroundings, TalkPlan, recognise};
 use chronaxis_core::fact::{Awaited, Fact, Meaning};
 use chronaxis_core::layer::{Layer, Micros};
 use chronaxis_core::permit::{Account, Ledger, Permit};
@@ -114,7 +114,9 @@ impl Recording {
             patience: Micros::from_millis(4000),
             allow_plaintext,
             redactor: Redactor::new(target.secret.iter().map(|s| &s.value)),
-            ask_encryption: false,
+            host: "127.0.0.1",
+            allow_server_key: false,
+            manner: Manner::First,
         });
         (talk, permit)
     }
@@ -471,11 +473,11 @@ fn the_codes_of_start_up_and_sign_in() {
 #[test]
 fn scram_fits_its_other_half_and_bounds_its_cost() {
     let seed = *b"eighteen bytes now";
-    let bare = scram::client_first(seed).replacen("n,,", "", 1);
+    let bare = scram::client_first(seed, &Binding::Without, false).replacen("n,,", "", 1);
     let nonce = base64::engine::general_purpose::STANDARD.encode(seed);
     let first = format!("r={nonce}server,s=c2FsdA==,i=4096");
     let read = ServerFirst::read(first.as_bytes(), seed).unwrap();
-    let (last, signature) = scram::client_final(&read, seed, "lantern");
+    let (last, signature) = scram::client_final(&read, seed, "lantern", (&Binding::Without, false));
     let keys = Keys::of("lantern", b"salt", 4096);
     assert_eq!(
         scram::server_verify(&keys, &bare, &first, &last),

@@ -25,7 +25,7 @@ use chronaxis_lab::stand_in::postgresql::Config;
 use chronaxis_lab::world::{Action, NameAnswer, Rule, World};
 
 fn case_of(world: &World, scene: &Scene, until: Layer) -> Case {
-    let target = scene.read(PORT).unwrap();
+    let target = scene.read(scene.port()).unwrap();
     let mut scope = scene.scope();
     scope.until = until;
     let redactor = Redactor::new(target.secret.iter().map(|s| &s.value));
@@ -200,7 +200,7 @@ fn every_next_command_can_be_run() {
         let read = recognise(&text, None, None).unwrap_or_else(|e| panic!("{text}: {e}"));
         let target = read
             .engine
-            .complete(read.draft, &Default::default())
+            .complete(read.draft, &scene.surroundings())
             .unwrap();
         assert_eq!(target.ends, case.target.ends, "{}: {text}", scene.id);
         assert_eq!(target.user, case.target.user, "{}", scene.id);

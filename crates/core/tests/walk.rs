@@ -29,7 +29,7 @@ fn scene(id: &str) -> Scene {
 }
 
 fn walk_of(scene: &Scene) -> Walk {
-    let target = scene.read(PORT).unwrap();
+    let target = scene.read(scene.port()).unwrap();
     Walk::new(
         target,
         scene.scope(),
@@ -127,7 +127,7 @@ fn the_deadline_bounds_everything() {
     let scene = scene("dropped");
     let mut scope = scene.scope();
     scope.deadline_us = Micros::from_millis(900);
-    let target = scene.read(PORT).unwrap();
+    let target = scene.read(scene.port()).unwrap();
     let mut walk = Walk::new(target, scope, [7; 18], Redactor::default(), Micros(0));
     let took = scene
         .world
@@ -284,7 +284,7 @@ fn a_walk_that_stops_before_the_sign_in_takes_no_permit() {
     let scene = scene("healthy");
     let mut ledger = Ledger::default();
     for until in [Layer::Tls, Layer::Session] {
-        let target = scene.read(PORT).unwrap();
+        let target = scene.read(scene.port()).unwrap();
         let mut scope = scene.scope();
         scope.until = until;
         let mut walk = Walk::new(target, scope, [7; 18], Redactor::default(), Micros(0));

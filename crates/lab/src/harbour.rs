@@ -6,7 +6,7 @@ use std::net::{Shutdown, SocketAddr, TcpListener, TcpStream};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread::JoinHandle;
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use socket2::{Domain, Socket, Type};
 
@@ -81,6 +81,20 @@ impl Harbour {
     /// What the far side saw. A port that takes no connection counts none.
     pub fn counts(&self) -> Counts {
         self.counted.now()
+    }
+
+    /// What the far side saw, once so many lines are counted, or after this long: the
+    /// threads behind the ports may lag behind a client that has already left.
+    pub fn counts_after(&self, lines: u32, at_most: Duration) -> Counts {
+        let began = Instant::now();
+        loop {
+            let counts = self.counts();
+            let served = !self.threads.is_empty();
+            if counts.lines >= lines || !served || began.elapsed() >= at_most {
+                return counts;
+            }
+            std::thread::sleep(Duration::from_millis(1));
+        }
     }
 
     fn take_pair(&mut self) -> io::Result<(Socket, SocketAddr)> {

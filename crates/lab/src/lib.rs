@@ -7,6 +7,7 @@
 #![forbid(unsafe_code)]
 
 pub mod harbour;
+pub mod papers;
 pub mod rehearsal;
 pub mod scene;
 pub mod scenes;

@@ -6,14 +6,14 @@ use chronaxis_core::permit::Ledger;
 use chronaxis_core::redact::Redactor;
 use chronaxis_core::walk::Walk;
 
-use crate::scene::{PORT, Scene};
+use crate::scene::Scene;
 
 /// Plays a scene in memory, whatever its stage, and gives the case.
 ///
 /// # Errors
 /// Passes on why the scene's target is none.
 pub fn case_of(scene: &Scene) -> Result<Case, String> {
-    let target = scene.read(PORT)?;
+    let target = scene.read(scene.port())?;
     let redactor = Redactor::new(target.secret.iter().map(|s| &s.value));
     let mut walk = Walk::new(target, scene.scope(), [7; 18], redactor, Micros(0));
     scene

@@ -1,12 +1,13 @@
 //! A scene: one situation at Osmary Ferries, and what must be concluded from it.
 
-use chronaxis_core::engine::{Surroundings, recognise};
+use chronaxis_core::engine::{FileSeen, Surroundings, recognise};
 use chronaxis_core::judge::Scope;
 use chronaxis_core::layer::{Layer, Micros};
 use chronaxis_core::target::Target;
 use chronaxis_core::verdict::State;
 
 use crate::harbour::Harbour;
+use crate::papers;
 use crate::stand_in::{Counts, Service};
 use crate::world::World;
 
@@ -45,19 +46,39 @@ pub struct Scene {
     pub stage: Stage,
     /// Whether repaired forms of the password may be tried.
     pub repairs: bool,
+    /// Whether the password may go out by the server's public key.
+    pub server_key: bool,
     /// What must be concluded.
     pub expected: Expected,
     /// What the world may see of the diagnosis, at most and at least.
     pub counts: Counts,
 }
 
-/// The nominal port of every scene.
+/// The nominal port of most scenes: PostgreSQL's. Those of other engines have their own.
 pub const PORT: u16 = 5432;
 
+/// Where a scene's target has its certificates, when it is played in memory.
+const FOLDER: &str = "/osmary";
+
 impl Scene {
-    /// The target's text with this port.
-    pub fn text(&self, port: u16) -> String {
-        self.target.replace("{port}", &port.to_string())
+    /// The target's text with this port, its certificates in this folder.
+    pub fn text(&self, port: u16, folder: &str) -> String {
+        self.target
+            .replace("{port}", &port.to_string())
+            .replace("{papers}", folder)
+    }
+
+    /// Whether its target names files of certificates.
+    pub fn has_papers(&self) -> bool {
+        self.target.contains("{papers}")
+    }
+
+    /// The port that its own hosts have for it.
+    pub fn port(&self) -> u16 {
+        match self.target.contains("mysql") || self.target.contains("mariadb") {
+            true => 3306,
+            false => PORT,
+        }
     }
 
     /// The target that a text of this scene describes, in surroundings of its own.
@@ -65,22 +86,42 @@ impl Scene {
     /// # Errors
     /// Passes on why the text is none; a scene's own text always is one.
     pub fn read(&self, port: u16) -> Result<Target, String> {
-        let read = recognise(&self.text(port), None, None).map_err(|e| e.to_string())?;
-        let around = Surroundings {
+        let read = recognise(&self.text(port, FOLDER), None, None).map_err(|e| e.to_string())?;
+        read.engine
+            .complete(read.draft, &self.surroundings())
+            .map_err(|e| e.to_string())
+    }
+
+    /// What stands around its target: an account, and the files of its folder.
+    pub fn surroundings(&self) -> Surroundings {
+        Surroundings {
             os_user: Some("deckhand".to_owned()),
             socket_folder: "/run/osmary".to_owned(),
+            files: self.files(),
             ..Surroundings::default()
+        }
+    }
+
+    /// The files of the client's folder, as it would read them.
+    fn files(&self) -> Vec<FileSeen> {
+        if !self.has_papers() {
+            return Vec::new();
+        }
+        let file = |(name, text): (&str, String)| FileSeen {
+            path: format!("{FOLDER}/{name}"),
+            mode: 0o600,
+            regular: true,
+            root_owned: false,
+            text,
         };
-        read.engine
-            .complete(read.draft, &around)
-            .map_err(|e| e.to_string())
+        papers::files().into_iter().map(file).collect()
     }
 
     /// What is asked of a diagnosis of this scene. On loopback patience is short: nothing
     /// there takes long but silence.
     pub fn scope(&self) -> Scope {
         let patience_us = match self.stage {
-            Stage::Loopback => Micros::from_millis(700),
+            Stage::Loopback => Micros::from_millis(2000),
             Stage::Simulated => Micros::from_millis(4000),
         };
         Scope {
@@ -89,6 +130,7 @@ impl Scene {
             patience_us,
             deadline_us: Micros::from_millis(15_000),
             allow_plaintext: false,
+            allow_server_key: self.server_key,
             try_repairs: self.repairs,
         }
     }
@@ -103,8 +145,8 @@ impl Scene {
             .into_iter()
             .flat_map(|h| h.ports.iter().map(|(port, s)| (*port, Some(s.clone()))))
             .collect();
-        if services.iter().all(|(port, _)| *port != PORT) {
-            services.push((PORT, None));
+        if services.iter().all(|(port, _)| *port != self.port()) {
+            services.push((self.port(), None));
         }
         Harbour::open(&services)
     }

@@ -1,10 +1,13 @@
 //! The scenes of Osmary Ferries, a file a layer.
 
+mod encryption;
 mod further;
 mod listener;
 mod login;
+mod mysql;
 mod name_to_port;
 mod pooler;
+mod services;
 mod session;
 mod settings;
 mod several;
@@ -43,6 +46,9 @@ pub fn all() -> Vec<Scene> {
         login::scenes(),
         session::scenes(),
         further::scenes(),
+        encryption::scenes(),
+        mysql::scenes(),
+        services::scenes(),
     ]
     .concat()
 }
@@ -104,6 +110,7 @@ fn far(
         world,
         stage: Stage::Simulated,
         repairs: false,
+        server_key: false,
         expected,
         counts,
     }
@@ -130,6 +137,7 @@ fn here(
         world: World::around(HERE).host(HERE, &[], &ports),
         stage: Stage::Loopback,
         repairs: false,
+        server_key: false,
         expected,
         counts,
     }

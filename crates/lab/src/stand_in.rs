@@ -1,5 +1,8 @@
 //! What answers on a port, without a socket: bytes in, reactions out.
 
+pub mod encrypted;
+pub mod mysql;
+pub mod others;
 pub mod postgresql;
 
 use std::sync::Arc;
@@ -10,6 +13,10 @@ use std::sync::atomic::{AtomicU32, Ordering};
 pub enum Service {
     /// A PostgreSQL server.
     Postgresql(postgresql::Config),
+    /// A MySQL or MariaDB server.
+    Mysql(mysql::Config),
+    /// Something else, by what it answers to what.
+    Other(others::Other),
     /// Takes the connection and never says a word.
     Mute,
     /// Takes the connection and closes it.
@@ -31,6 +38,10 @@ impl Service {
             Service::Postgresql(config) => {
                 Box::new(postgresql::Session::new(config.clone(), counted.clone()))
             }
+            Service::Mysql(config) => {
+                Box::new(mysql::Session::new(config.clone(), counted.clone()))
+            }
+            Service::Other(other) => other.serve(),
             Service::Mute | Service::Hung | Service::Asleep => Box::new(Mute),
             Service::Greets(bytes) => Box::new(Greets(bytes.clone())),
             Service::Closes => Box::new(Closes),

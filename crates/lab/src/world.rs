@@ -96,11 +96,17 @@ pub struct World {
     pub hosts: Vec<Host>,
     /// Whether the client has no way to anything but itself.
     pub cut_off: bool,
+    /// What the client's clock shows: Unix time, in seconds.
+    pub wall: i64,
     /// The socket files of the client's machine.
     pub sockets: BTreeMap<String, Service>,
     /// What was asked of it.
     pub counted: Arc<Counted>,
 }
+
+/// What every clock of the simulated world shows, unless one is wrong: noon of 23 November
+/// 2026, UTC.
+const WALL: i64 = 1_795_435_200;
 
 /// Time of a round trip to a host.
 const ROUND_TRIP: Micros = Micros(1_200);
@@ -127,6 +133,7 @@ impl World {
             routers: Vec::new(),
             hosts: Vec::new(),
             cut_off: false,
+            wall: WALL,
             sockets: BTreeMap::new(),
             counted: Arc::new(Counted::default()),
         }

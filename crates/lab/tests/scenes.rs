@@ -14,11 +14,13 @@ use chronaxis_core::layer::Micros;
 use chronaxis_core::permit::Ledger;
 use chronaxis_core::redact::Redactor;
 use chronaxis_core::walk::Walk;
-use chronaxis_lab::scene::{PORT, Scene};
+use chronaxis_lab::scene::Scene;
 
 fn play(scene: &Scene) -> (Case, chronaxis_lab::stand_in::Counts) {
     let world = scene.world.fresh();
-    let target = scene.read(PORT).expect("a scene's target can be read");
+    let target = scene
+        .read(scene.port())
+        .expect("a scene's target can be read");
     let redactor = Redactor::new(target.secret.iter().map(|s| &s.value));
     let mut walk = Walk::new(target, scene.scope(), [7; 18], redactor, Micros(0));
     world.play(&mut walk, &mut Ledger::default(), |_, _| {});

@@ -1,6 +1,6 @@
 //! The run's own clock.
 
-use std::time::{Duration, Instant};
+use std::time::{Duration, Instant, SystemTime};
 
 use chronaxis_core::layer::Micros;
 
@@ -21,6 +21,12 @@ impl Clock {
     /// The time since then.
     pub fn now(&self) -> Micros {
         Micros(u64::try_from(self.start.elapsed().as_micros()).unwrap_or(u64::MAX))
+    }
+
+    /// What the wall clock shows: Unix time, in seconds.
+    pub(crate) fn wall(&self) -> i64 {
+        let since = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH);
+        since.map_or(0, |span| i64::try_from(span.as_secs()).unwrap_or(i64::MAX))
     }
 
     /// A moment of the run as the runtime's timers want it.

@@ -8,6 +8,7 @@ use chronaxis_core::layer::{Layer, Micros};
 use chronaxis_core::order::{Ended, Event, LineId, Order, Probe, ProbeId};
 use chronaxis_core::permit::Ledger;
 use chronaxis_core::walk::Walk;
+use chronaxis_tls::Talk;
 use tokio::sync::mpsc::{UnboundedReceiver, UnboundedSender, unbounded_channel};
 use tokio::task::{AbortHandle, JoinSet};
 use tokio::time::timeout_at;
@@ -20,7 +21,7 @@ use crate::look_up;
 
 enum Message {
     Event(Event),
-    Kept(LineId, Line),
+    Kept(LineId, Box<Line>),
 }
 
 /// Runs a walk to its end on the real network. `settled` is told of each layer that can
@@ -78,7 +79,7 @@ impl Edge {
                     return Some(event);
                 }
                 Ok(Some(Message::Kept(id, line))) => {
-                    self.lines.insert(id, line);
+                    self.lines.insert(id, *line);
                 }
                 Ok(None) | Err(_) => return None,
             }
@@ -222,6 +223,7 @@ impl Report {
         self.observed(Layer::Port, fact);
         match stream {
             Some(stream) => {
+                let talk = Talk::new(talk, self.clock.wall());
                 self.converse(id, Line { stream, talk }, Input::Opened)
                     .await
             }
@@ -249,7 +251,7 @@ impl Report {
         }
         let permit = line.talk.give_back();
         if matches!(how, Ended::Resting(_)) {
-            let _ = self.sender.send(Message::Kept(id, line));
+            let _ = self.sender.send(Message::Kept(id, Box::new(line)));
         }
         self.ended(how, permit);
     }

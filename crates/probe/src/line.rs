@@ -2,17 +2,21 @@
 
 use std::io;
 
-use chronaxis_core::conversation::{Conversation, Input, Output};
-use chronaxis_core::fact::{Beyond, Fact};
+use chronaxis_core::conversation::Input;
+use chronaxis_core::fact::Fact;
 use chronaxis_core::layer::{Layer, Micros};
 use chronaxis_core::order::Ended;
-use chronaxis_core::redact::Redactor;
+use chronaxis_tls::{Step, Talk};
 use tokio::io::{AsyncReadExt, AsyncWriteExt};
 use tokio::net::{TcpStream, UnixStream};
 use tokio::time::timeout_at;
 
 use crate::clock::Clock;
 use crate::sockopt;
+
+/// How long a line may take to leave politely: one round trip, where the protocol wants
+/// that.
+const LAST_WORD: Micros = Micros::from_millis(1600);
 
 /// The socket.
 pub(crate) enum Stream {
@@ -54,7 +58,7 @@ impl Stream {
 /// The socket and the conversation.
 pub(crate) struct Line {
     pub(crate) stream: Stream,
-    pub(crate) talk: Box<dyn Conversation>,
+    pub(crate) talk: Talk,
 }
 
 impl Line {
@@ -71,24 +75,18 @@ impl Line {
         let mut give_up = until;
         let mut buffer = [0u8; 4096];
         loop {
-            while let Some(output) = self.talk.poll() {
-                tracing::trace!(?output);
-                match output {
-                    Output::Send(bytes) => {
+            while let Some(step) = self.talk.poll() {
+                match step {
+                    Step::Send(bytes) => {
+                        tracing::trace!(bytes = bytes.len(), "send");
                         // A failed write says less than what can still be read.
                         let _ =
                             timeout_at(clock.instant(give_up), self.stream.write_all(&bytes)).await;
                     }
-                    Output::Secure => {
-                        let detail = Redactor::default()
-                            .text("the line would have to be encrypted from here");
-                        let refused = Input::NotSecured(Beyond::Encryption, detail);
-                        self.talk.handle(clock.now(), refused);
-                    }
-                    Output::Observe(layer, fact) => observe(layer, fact),
-                    Output::Await(span) => give_up = clock.now().after(span).min(until),
-                    Output::Rest(layer) => return Ended::Resting(layer),
-                    Output::Over => return Ended::Done,
+                    Step::Observe(layer, fact) => observe(layer, fact),
+                    Step::Await(span) => give_up = clock.now().after(span).min(until),
+                    Step::Rest(layer) => return Ended::Resting(layer),
+                    Step::Over => return Ended::Done,
                 }
             }
             let read = timeout_at(clock.instant(give_up), self.stream.read(&mut buffer)).await;
@@ -104,7 +102,7 @@ impl Line {
 
     /// Leaves in the protocol's politest way.
     pub(crate) async fn leave(mut self, clock: Clock) {
-        let soon = clock.now().after(Micros::from_millis(100));
+        let soon = clock.now().after(LAST_WORD);
         let _ = self
             .carry_on(Input::Leave, clock, soon, &mut |_, _| {})
             .await;

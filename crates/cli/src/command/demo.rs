@@ -1,6 +1,11 @@
 //! `chronaxis demo`.
 
+use std::collections::BTreeMap;
 use std::io::Write as _;
+use std::sync::atomic::{AtomicUsize, Ordering};
+use std::sync::mpsc;
+use std::thread;
+use std::time::Duration;
 
 use chronaxis_core::case::{Case, Vantage};
 use chronaxis_core::layer::Micros;
@@ -8,7 +13,7 @@ use chronaxis_core::permit::Ledger;
 use chronaxis_core::redact::Redactor;
 use chronaxis_core::walk::Walk;
 use chronaxis_lab::harbour::Harbour;
-use chronaxis_lab::scene::{PORT, Scene, Stage};
+use chronaxis_lab::scene::{Scene, Stage};
 use chronaxis_lab::stand_in::Counts;
 use chronaxis_probe::Clock;
 use tokio::runtime::Runtime;
@@ -21,30 +26,83 @@ use crate::surroundings;
 /// The scene that is shown in full.
 const IN_FULL: &str = "dropped";
 
+/// Scenes that are played at one time: most of what takes long in them is waiting.
+const SIDE_BY_SIDE: usize = 6;
+
+/// How long a stand-in's thread may take to count a line that the kernel has given it.
+const TO_COUNT: Duration = Duration::from_secs(1);
+
 pub(crate) fn run(args: &Demo) -> Result<u8, Failure> {
-    let runtime = surroundings::runtime()?;
     let clock = Clock::start();
     let mut out = render::out(args.plain);
     let scenes = chronaxis_lab::scenes::all();
     scenes::demo_header(&mut out, &scenes)?;
     let mut agreed = 0;
     let mut in_full = None;
-    for scene in &scenes {
-        let played = play(scene, &runtime)?;
-        let agrees = played.agrees(scene);
-        agreed += usize::from(agrees);
-        scenes::demo_line(&mut out, scene, &played.case, agrees)?;
+    side_by_side(&scenes, |scene, played| {
+        let differs = played.differs(scene);
+        agreed += usize::from(differs.is_none());
+        scenes::demo_line(&mut out, scene, &played.case, differs.as_deref())?;
         out.flush()?;
         if scene.id == IN_FULL {
             in_full = Some(played);
         }
-    }
+        Ok(())
+    })?;
     if let Some(played) = in_full {
         writeln!(out, "\nThe scene \"{IN_FULL}\" in full, simulated:\n")?;
         text::whole(&mut out, &played.case)?;
     }
     scenes::demo_footer(&mut out, agreed, scenes.len(), clock.now())?;
     Ok(u8::from(agreed != scenes.len()))
+}
+
+/// Plays all scenes, a few at a time, and hands on each in the order of the list as soon
+/// as it and all before it are there.
+fn side_by_side(
+    scenes: &[Scene],
+    mut ended: impl FnMut(&Scene, Played) -> Result<(), Failure>,
+) -> Result<(), Failure> {
+    let next = AtomicUsize::new(0);
+    let (tell, told) = mpsc::channel();
+    thread::scope(|scope| {
+        for _ in 0..SIDE_BY_SIDE {
+            let (next, tell) = (&next, tell.clone());
+            scope.spawn(move || {
+                while let Some((at, scene)) = taken(scenes, next) {
+                    let played = surroundings::runtime().and_then(|on| play(scene, &on));
+                    if tell.send((at, played)).is_err() {
+                        return;
+                    }
+                }
+            });
+        }
+        drop(tell);
+        let mut early = BTreeMap::new();
+        for (at, scene) in scenes.iter().enumerate() {
+            let played = loop {
+                if let Some(played) = early.remove(&at) {
+                    break played;
+                }
+                let Ok((other, played)) = told.recv() else {
+                    return Ok(());
+                };
+                early.insert(other, played);
+            };
+            let shown = played.and_then(|played| ended(scene, played));
+            if shown.is_err() {
+                // The others need not be played any more.
+                next.store(scenes.len(), Ordering::SeqCst);
+                return shown;
+            }
+        }
+        Ok(())
+    })
+}
+
+fn taken<'a>(scenes: &'a [Scene], next: &AtomicUsize) -> Option<(usize, &'a Scene)> {
+    let at = next.fetch_add(1, Ordering::SeqCst);
+    Some((at, scenes.get(at)?))
 }
 
 /// A scene's case, and what the far side saw of it.
@@ -54,19 +112,17 @@ struct Played {
 }
 
 impl Played {
-    fn agrees(&self, scene: &Scene) -> bool {
+    /// What is other than the scene says, in words.
+    fn differs(&self, scene: &Scene) -> Option<String> {
         let verdict = &self.case.verdict;
         let expected = scene.expected;
         let concluded = verdict.state == expected.state
             && verdict.cause.as_deref() == expected.cause
             && verdict.symptom.as_deref() == expected.symptom;
-        let contacts = &self.case.contacts;
-        let told = Counts {
-            lookups: contacts.lookups,
-            lines: contacts.lines,
-            sign_ins: contacts.sign_ins,
-            sessions: contacts.sessions,
-        };
+        if !concluded {
+            return Some(scenes::expected(scene));
+        }
+        let told = told(&self.case);
         // A loopback port that takes no connection cannot count those it did not take.
         let seen = Counts {
             lines: if self.seen.lines == 0 {
@@ -76,7 +132,28 @@ impl Played {
             },
             ..self.seen
         };
-        concluded && told == scene.counts && seen == scene.counts
+        let counts = scene.counts;
+        (told != counts || seen != counts).then(|| {
+            let (counts, told, seen) = (words(counts), words(told), words(seen));
+            format!("{counts}; told {told}; seen there {seen}")
+        })
+    }
+}
+
+fn words(counts: Counts) -> String {
+    format!(
+        "{} look-ups, {} lines, {} sign-ins, {} sessions",
+        counts.lookups, counts.lines, counts.sign_ins, counts.sessions
+    )
+}
+
+fn told(case: &Case) -> Counts {
+    let contacts = &case.contacts;
+    Counts {
+        lookups: contacts.lookups,
+        lines: contacts.lines,
+        sign_ins: contacts.sign_ins,
+        sessions: contacts.sessions,
     }
 }
 
@@ -104,7 +181,7 @@ fn walk(scene: &Scene, port: u16) -> Result<Walk, Failure> {
 }
 
 fn on_loopback(scene: &Scene, harbour: &Harbour, runtime: &Runtime) -> Result<Played, Failure> {
-    let mut walk = walk(scene, harbour.port(PORT))?;
+    let mut walk = walk(scene, harbour.port(scene.port()))?;
     let mut vantage = surroundings::vantage();
     let clock = Clock::start();
     let mut ledger = Ledger::default();
@@ -115,15 +192,17 @@ fn on_loopback(scene: &Scene, harbour: &Harbour, runtime: &Runtime) -> Result<Pl
         |_, _| {},
     ));
     vantage.elapsed_us = clock.now();
+    let case = case_of(walk, vantage);
+    let lines = told(&case).lines;
     Ok(Played {
-        case: case_of(walk, vantage),
-        seen: harbour.counts(),
+        seen: harbour.counts_after(lines, TO_COUNT),
+        case,
     })
 }
 
 fn simulated(scene: &Scene) -> Result<Played, Failure> {
     let world = scene.world.fresh();
-    let mut walk = walk(scene, PORT)?;
+    let mut walk = walk(scene, scene.port())?;
     let elapsed_us = world.play(&mut walk, &mut Ledger::default(), |_, _| {});
     let vantage = Vantage {
         host: "deck-4".to_owned(),

@@ -4,7 +4,7 @@ use std::io::{Read as _, Write as _};
 use std::path::Path;
 
 use chronaxis_core::case::Case;
-use chronaxis_core::engine::recognise;
+use chronaxis_core::engine::{ENGINES, Engine, by_id, recognise};
 use chronaxis_core::judge::Scope;
 use chronaxis_core::layer::{Layer, Micros};
 use chronaxis_core::permit::Ledger;
@@ -135,6 +135,11 @@ async fn walk_one(
 ) -> Result<Case, Failure> {
     let mut vantage = surroundings::vantage();
     let clock = Clock::start();
+    let last = by_id(target.engine).last_layer();
+    let scope = Scope {
+        until: scope.until.min(last),
+        ..scope
+    };
     let mut walk = Walk::new(
         target,
         scope,
@@ -194,16 +199,25 @@ fn scope(args: &Diagnose) -> Scope {
         patience_us: Micros(args.patience),
         deadline_us: Micros(args.deadline),
         allow_plaintext: args.allow_plaintext,
+        allow_server_key: args.allow_server_key,
         try_repairs: args.try_repairs,
     }
+}
+
+/// The engine of this name: its own, or one of its schemes.
+fn engine_named(name: &str) -> Option<EngineId> {
+    let of_it = |e: &&&'static dyn Engine| e.id().as_str() == name || e.schemes().contains(&name);
+    ENGINES.iter().find(of_it).map(|e| e.id())
 }
 
 /// Reads every target before anything is sent: one that cannot be read stops the run.
 fn targets(args: &Diagnose) -> Result<Vec<Target>, Failure> {
     let engine = match args.engine.as_deref() {
         None => None,
-        Some("postgresql" | "postgres") => Some(EngineId::Postgresql),
-        Some(other) => return Err(Failure::Engine(chronaxis_core::redact::visible(other))),
+        Some(name) => match engine_named(name) {
+            Some(id) => Some(id),
+            None => return Err(Failure::Engine(chronaxis_core::redact::visible(name))),
+        },
     };
     let from_stdin = args.targets.iter().any(|t| t == "-");
     if from_stdin && args.password_stdin {

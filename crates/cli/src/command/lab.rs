@@ -1,9 +1,10 @@
 //! `chronaxis lab`.
 
 use std::io::Write as _;
+use std::os::unix::fs::OpenOptionsExt as _;
 
 use chronaxis_core::settings::nearest;
-use chronaxis_lab::scene::{PORT, Scene, Stage};
+use chronaxis_lab::scene::{Scene, Stage};
 
 use crate::args::Lab;
 use crate::error::Failure;
@@ -23,12 +24,21 @@ fn start(ids: &[String]) -> Result<u8, Failure> {
     let scenes = chosen(ids)?;
     let mut harbours = Vec::new();
     let mut out = std::io::stdout();
+    let folder = papers(&scenes)?;
+    let place = folder
+        .as_ref()
+        .map_or("", |f| f.path().to_str().unwrap_or_default());
     for scene in &scenes {
         let harbour = scene.open().map_err(|error| Failure::Scene {
             id: scene.id,
             cause: error.to_string(),
         })?;
-        writeln!(out, "{:<22} {}", scene.id, scene.text(harbour.port(PORT)))?;
+        writeln!(
+            out,
+            "{:<22} {}",
+            scene.id,
+            scene.text(harbour.port(scene.port()), place)
+        )?;
         harbours.push(harbour);
     }
     writeln!(out, "{} scenes are up; interrupt to end them", scenes.len())?;
@@ -39,6 +49,24 @@ fn start(ids: &[String]) -> Result<u8, Failure> {
         .map_err(Failure::Runtime)?;
     runtime.block_on(interrupted()).map_err(Failure::Runtime)?;
     Ok(0)
+}
+
+/// The certificates that the targets of the scenes name, in a folder that goes with the
+/// program.
+fn papers(scenes: &[Scene]) -> Result<Option<tempfile::TempDir>, Failure> {
+    if !scenes.iter().any(Scene::has_papers) {
+        return Ok(None);
+    }
+    let folder = tempfile::tempdir().map_err(Failure::Runtime)?;
+    for (name, text) in chronaxis_lab::papers::files() {
+        let mut open = std::fs::OpenOptions::new();
+        let path = folder.path().join(name);
+        // Clients refuse a key that others may read.
+        let file = open.write(true).create_new(true).mode(0o600).open(&path);
+        let written = file.and_then(|mut file| file.write_all(text.as_bytes()));
+        written.map_err(|cause| Failure::File { path, cause })?;
+    }
+    Ok(Some(folder))
 }
 
 async fn interrupted() -> std::io::Result<()> {

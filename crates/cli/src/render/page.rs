@@ -5,7 +5,7 @@ use std::io::{self, Write};
 
 use anstyle::{AnsiColor, Style};
 use chronaxis_core::layer::{Micros, Outcome};
-use textwrap::{Options, wrap};
+use textwrap::{Options, WordSplitter, wrap};
 
 /// Width of the page.
 pub(crate) const WIDTH: usize = 80;
@@ -87,6 +87,7 @@ fn lines(out: &mut impl Write, key: &str, text: &str, style: Style, hang: usize)
     let indent = " ".repeat(KEYS);
     let under = " ".repeat(hang);
     let options = Options::new(WIDTH - KEYS)
+        .word_splitter(WordSplitter::NoHyphenation)
         .break_words(true)
         .subsequent_indent(&under);
     for (i, line) in wrap(text, options).iter().enumerate() {

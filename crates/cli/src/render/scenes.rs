@@ -4,7 +4,7 @@ use std::io::{self, Write};
 
 use chronaxis_core::case::Case;
 use chronaxis_core::layer::Micros;
-use chronaxis_lab::scene::{PORT, Scene, Stage};
+use chronaxis_lab::scene::{Scene, Stage};
 use textwrap::{Options, wrap};
 
 use super::page::{BAD, BOLD, DIM, GOOD, WIDTH};
@@ -17,7 +17,7 @@ fn mark(scene: &Scene) -> char {
     }
 }
 
-fn expected(scene: &Scene) -> String {
+pub(crate) fn expected(scene: &Scene) -> String {
     let cause = scene.expected.cause.unwrap_or("");
     format!("{} {cause}", scene.expected.state.as_str())
 }
@@ -37,7 +37,12 @@ pub(crate) fn list(out: &mut impl Write, scenes: &[Scene]) -> io::Result<()> {
         }
         let unusual = !scene.target.contains("127.0.0.1:{port}/sailings");
         if scene.stage == Stage::Loopback && unusual {
-            writeln!(out, "{:24}{DIM}{}{DIM:#}", "", scene.text(PORT))?;
+            writeln!(
+                out,
+                "{:24}{DIM}{}{DIM:#}",
+                "",
+                scene.text(scene.port(), "/osmary")
+            )?;
         }
     }
     writeln!(
@@ -67,11 +72,11 @@ pub(crate) fn demo_line(
     out: &mut impl Write,
     scene: &Scene,
     case: &Case,
-    agrees: bool,
+    differs: Option<&str>,
 ) -> io::Result<()> {
     let verdict = &case.verdict;
     let cause = verdict.cause.as_deref().unwrap_or("-");
-    let style = if agrees { GOOD } else { BAD };
+    let style = if differs.is_none() { GOOD } else { BAD };
     writeln!(
         out,
         "{}{:1} {:<22}{:<10}{cause:<30}{:>7}  {style}{}{style:#}",
@@ -80,10 +85,14 @@ pub(crate) fn demo_line(
         scene.id,
         verdict.state.as_str(),
         case.vantage.elapsed_us.to_string(),
-        if agrees { "agrees" } else { "DIFFERS" },
+        if differs.is_none() {
+            "agrees"
+        } else {
+            "DIFFERS"
+        },
     )?;
-    if !agrees {
-        writeln!(out, "  {BAD}expected {}{BAD:#}", expected(scene))?;
+    if let Some(expected) = differs {
+        writeln!(out, "  {BAD}expected {expected}{BAD:#}")?;
     }
     Ok(())
 }

@@ -1,12 +1,13 @@
 //! A diagnosis for people: the layers as they settle, then the verdict.
 
 mod marks;
+mod session;
 
 use std::io::{self, Write};
 
 use anstyle::Style;
 use chronaxis_core::case::{Case, Contacts, Vantage};
-use chronaxis_core::fact::{Fact, Instance, Observation};
+use chronaxis_core::fact::Observation;
 use chronaxis_core::judge::judge;
 use chronaxis_core::knowledge::causes::Owner;
 use chronaxis_core::layer::{Layer, Micros, Outcome};
@@ -14,7 +15,7 @@ use chronaxis_core::redact::visible;
 use chronaxis_core::target::ShownTarget;
 use chronaxis_core::verdict::{Moved, RuledOut, ShownCause, State};
 use chronaxis_core::walk::Walk;
-use textwrap::{Options, wrap};
+use textwrap::{Options, WordSplitter, wrap};
 
 use super::page::{
     BAD, BOLD, DIM, GOOD, LOOK, WIDTH, bar, command, entry, figure_entry, percent, styled_entry,
@@ -117,7 +118,12 @@ fn layer_line(
     let weak = matches!(outcome, Outcome::Unreached | Outcome::Untested);
     let text_style = if weak { DIM } else { Style::new() };
     let summary = visible(summary);
-    let lines = wrap(&summary, Options::new(WIDTH - TEXT_AT).break_words(true));
+    let lines = wrap(
+        &summary,
+        Options::new(WIDTH - TEXT_AT)
+            .word_splitter(WordSplitter::NoHyphenation)
+            .break_words(true),
+    );
     let first = lines.first().map_or("", |l| l.as_ref());
     write!(out, "  {layer:<8} {tint}{word}{tint:#}")?;
     if !first.is_empty() {
@@ -154,6 +160,7 @@ fn fact_line(out: &mut impl Write, observation: &Observation) -> io::Result<()> 
     for line in wrap(
         &text,
         Options::new(WIDTH - 6)
+            .word_splitter(WordSplitter::NoHyphenation)
             .subsequent_indent("  ")
             .break_words(true),
     ) {
@@ -167,7 +174,7 @@ pub(crate) fn verdict(out: &mut impl Write, case: &Case, verbose: bool) -> io::R
     writeln!(out)?;
     title(out, case)?;
     match case.verdict.state {
-        State::Working => instance(out, case)?,
+        State::Working => session::instance(out, case)?,
         State::Broken | State::Undecided => failure(out, case)?,
     }
     writeln!(out)?;
@@ -311,6 +318,7 @@ pub(super) fn ruled_out(case: &Case) -> Vec<(Vec<&str>, &str)> {
 fn remedy(out: &mut impl Write, case: &Case) -> io::Result<()> {
     let verdict = &case.verdict;
     writeln!(out)?;
+    session::papers(out, case)?;
     if verdict.probability.is_some_and(|p| p >= 0.5) {
         for (i, fix) in verdict.fix.iter().enumerate() {
             entry(out, if i == 0 { "fix" } else { "" }, &visible(fix))?;
@@ -342,54 +350,6 @@ fn reasons(out: &mut impl Write, key: &str, moved: &[Moved]) -> io::Result<()> {
         let factor = format!("{sign}{factor:.digits$}");
         let key = if i == 0 { key } else { "" };
         figure_entry(out, key, &factor, &visible(&reason.text))?;
-    }
-    Ok(())
-}
-
-fn instance(out: &mut impl Write, case: &Case) -> io::Result<()> {
-    let log = case.log().unwrap_or_default();
-    let found = log.iter().find_map(|o| match o.fact() {
-        Some(Fact::Instance(instance)) => Some(instance.clone()),
-        _ => None,
-    });
-    let Some(instance) = found else {
-        return Ok(());
-    };
-    let Instance {
-        user,
-        session_user,
-        database,
-        version,
-        address,
-        port,
-        in_recovery,
-        started,
-        system_identifier,
-        ..
-    } = instance;
-    let role = if in_recovery {
-        "replica (in recovery)"
-    } else {
-        "writable"
-    };
-    let place = match (address, port) {
-        (Some(address), Some(port)) => format!("it calls itself {address} port {port}"),
-        _ => "over a socket file".to_owned(),
-    };
-    let signed_in = if session_user == user {
-        String::new()
-    } else {
-        format!(", signed in as {session_user}")
-    };
-    entry(out, "session", &format!("{user} in {database}{signed_in}"))?;
-    entry(
-        out,
-        "instance",
-        &format!("{} {version}, {role}, {place}", case.target.engine.title()),
-    )?;
-    entry(out, "since", started.as_str())?;
-    if let Some(id) = system_identifier {
-        entry(out, "system", &format!("identifier {id}"))?;
     }
     Ok(())
 }

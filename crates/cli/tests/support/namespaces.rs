@@ -100,6 +100,16 @@ impl Net {
         ip(&["-n", host, "route", "add", "default", "via", gateway]);
     }
 
+    /// The name of the server's namespace, in which the client's address has a name: a
+    /// server that looks it up would else wait for name service.
+    pub fn server_name(&self) -> &str {
+        let folder = format!("/etc/netns/{}", self.server);
+        std::fs::create_dir_all(&folder).expect("a folder");
+        let hosts = format!("127.0.0.1 localhost\n{CLIENT} deck-4.osmary.example\n");
+        std::fs::write(format!("{folder}/hosts"), hosts).expect("written");
+        &self.server
+    }
+
     fn exec(&self, namespace: &str, words: &[&str]) {
         let done = Command::new("ip")
             .args(["netns", "exec", namespace])
@@ -222,7 +232,9 @@ impl Drop for Net {
         for one in [&self.client, &self.router, &self.server] {
             let _ = Command::new("ip").args(["netns", "del", one]).status();
         }
-        let _ = std::fs::remove_dir_all(format!("/etc/netns/{}", self.client));
+        for one in [&self.client, &self.server] {
+            let _ = std::fs::remove_dir_all(format!("/etc/netns/{one}"));
+        }
     }
 }
 

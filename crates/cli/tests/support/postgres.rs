@@ -148,6 +148,8 @@ impl Postgres {
         let log = std::fs::File::create(self.folder.path().join("log")).expect("a log");
         let child = self
             .tool("postgres")
+            // Counts where a test has put one there; else it is absent, as usual.
+            .env("OPENSSL_CONF", self.data().join("openssl.cnf"))
             .arg("-D")
             .arg(self.data())
             .stdout(Stdio::null())

@@ -3,6 +3,9 @@
 pub mod codec;
 pub mod codes;
 mod complete;
+mod described;
+mod encryption;
+mod parameters;
 mod password_file;
 pub mod scram;
 mod service;
@@ -11,6 +14,7 @@ mod string;
 mod talk;
 
 use crate::conversation::Conversation;
+use crate::fact::Service;
 use crate::target::{EngineId, ShownTarget, Target};
 
 use super::spec::{Draft, Engine, FileWanted, NotFollowed, Surroundings, TalkPlan};
@@ -31,24 +35,48 @@ impl Engine for Postgresql {
         string::DRIVERS.iter().map(|(name, _)| *name).collect()
     }
 
-    fn jdbc_name(&self) -> &'static str {
-        "postgresql"
+    fn jdbc_names(&self) -> &'static [&'static str] {
+        &["postgresql"]
     }
 
-    fn query(&self) -> &'static str {
-        talk::QUERY
+    fn php_name(&self) -> Option<&'static str> {
+        Some(string::PHP_LEAD)
     }
 
-    fn usual_port(&self) -> u16 {
-        string::USUAL_PORT
+    fn odbc_words(&self) -> &'static [&'static str] {
+        &["postgres", "psql"]
+    }
+
+    fn socket_folders(&self) -> &'static [&'static str] {
+        &["/var/run/postgresql", "/tmp"]
+    }
+
+    fn at(&self, host: &str, port: u16) -> String {
+        format!("host='{host}' port={port}")
+    }
+
+    fn queries(&self) -> &'static [(&'static str, &'static str)] {
+        &[(talk::QUERY, "")]
+    }
+
+    fn usual_port(&self) -> Option<u16> {
+        Some(string::USUAL_PORT)
     }
 
     fn start_parameters(&self, target: &ShownTarget) -> Vec<&'static str> {
-        talk::parameters(target)
+        parameters::parameters(target)
             .into_iter()
             .map(|(key, _)| key)
             .filter(|key| !matches!(*key, "user" | "database"))
             .collect()
+    }
+
+    fn first_bytes(&self) -> Vec<u8> {
+        codec::ENCRYPTION_REQUEST.to_vec()
+    }
+
+    fn services(&self) -> &'static [Service] {
+        &[Service::Postgresql, Service::Pgbouncer]
     }
 
     fn administrators(&self) -> &'static [&'static str] {
@@ -69,6 +97,10 @@ impl Engine for Postgresql {
 
     fn complete(&self, draft: Draft, around: &Surroundings) -> Result<Target, NotFollowed> {
         complete::complete(draft, around)
+    }
+
+    fn described(&self, target: &ShownTarget) -> String {
+        described::described(target)
     }
 
     fn open(&self, plan: TalkPlan<'_>) -> Box<dyn Conversation> {

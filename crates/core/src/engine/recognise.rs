@@ -2,6 +2,7 @@
 
 use super::registry::{ENGINES, NOT_YET, by_id};
 use super::spec::{Draft, Engine};
+use super::text::data_source;
 use crate::redact::{mask_connection_text, visible};
 use crate::settings::{Defect, DefectKind, Excerpt, nearest};
 use crate::target::EngineId;
@@ -16,12 +17,12 @@ pub enum NotATarget {
     Empty,
     /// A form that the interface knows and this version does not read.
     #[error(
-        "\"{0}\" is known, but this version of chronaxis does not speak it; it speaks postgresql"
+        "\"{0}\" is known, but this version of chronaxis does not speak it; it speaks postgresql, mysql (MariaDB too) and tls"
     )]
     NotYet(String),
     /// `HOST:PORT` without the engine.
     #[error(
-        "\"{0}\" does not say which engine answers there; add --engine postgresql, or write it as a URL or as key=value pairs"
+        "\"{0}\" does not say which engine answers there; add --engine postgresql, mysql or tls, or write it as a URL"
     )]
     EngineUnsaid(String),
     /// `HOST:PORT` that is not one.
@@ -33,8 +34,15 @@ pub enum NotATarget {
         why: &'static str,
     },
     /// A scheme like no known one.
-    #[error("the scheme of \"{0}\" is no engine's; expected one of postgresql://, postgres://")]
+    #[error(
+        "the scheme of \"{0}\" is no engine's; expected one of postgresql://, postgres://, mysql://, mariadb://, tls://"
+    )]
     SchemeFarOff(String),
+    /// A data-source string whose driver is none of a known engine.
+    #[error(
+        "the driver {0} of the data-source string is no known engine's; expected a driver for PostgreSQL, MySQL or MariaDB, or --engine"
+    )]
+    DriverUnknown(String),
 }
 
 /// A text that was recognised.
@@ -74,6 +82,23 @@ pub fn recognise(
         });
     }
     let reader = engine.map(by_id);
+    let by_php_name = |e: &&&'static dyn Engine| e.php_name().is_some_and(|n| bare.starts_with(n));
+    if let Some(engine) = ENGINES
+        .iter()
+        .find(by_php_name)
+        .filter(|_| bare.contains('='))
+    {
+        let draft = engine.read(text, line);
+        return Ok(Recognised {
+            engine: *engine,
+            draft,
+        });
+    }
+    if data_source::is_odbc(bare)
+        && let Some(driver) = data_source::driver(bare)
+    {
+        return by_driver(text, &driver, line, reader);
+    }
     if bare.contains('=') {
         let engine = reader.unwrap_or(by_id(EngineId::Postgresql));
         let draft = engine.read(text, line);
@@ -86,7 +111,7 @@ pub fn recognise(
         shown: shown(),
         why,
     })?;
-    let draft = engine.read(&format!("host='{host}' port={port}"), line);
+    let draft = engine.read(&engine.at(host, port), line);
     Ok(Recognised {
         engine,
         draft: Draft {
@@ -94,6 +119,25 @@ pub fn recognise(
             ..draft
         },
     })
+}
+
+/// A data-source string, by the name of its driver.
+fn by_driver(
+    text: &str,
+    driver: &str,
+    line: Option<u32>,
+    asked: Option<&'static dyn Engine>,
+) -> Result<Recognised, NotATarget> {
+    let low = driver.to_ascii_lowercase();
+    let of_it = |e: &&&'static dyn Engine| e.odbc_words().iter().any(|word| low.contains(word));
+    let engine = ENGINES.iter().find(of_it).copied().or(asked);
+    match engine {
+        Some(engine) => Ok(Recognised {
+            engine,
+            draft: engine.read(text, line),
+        }),
+        None => Err(NotATarget::DriverUnknown(visible(driver))),
+    }
 }
 
 /// What stands before `://`, if that comes before any blank or `=`.
@@ -170,7 +214,7 @@ fn is_not_yet(scheme: &str) -> bool {
 /// `jdbc:NAME:…`. A JDBC driver takes its own name only, not the other schemes of its
 /// engine.
 fn by_jdbc_name(text: &str, name: &str, line: Option<u32>) -> Result<Recognised, NotATarget> {
-    let own = |e: &&&'static dyn Engine| e.jdbc_name() == name;
+    let own = |e: &&&'static dyn Engine| e.jdbc_names().contains(&name);
     if let Some(engine) = ENGINES.iter().find(own) {
         let draft = engine.read(text, line);
         return Ok(Recognised {
@@ -183,16 +227,20 @@ fn by_jdbc_name(text: &str, name: &str, line: Option<u32>) -> Result<Recognised,
     }
     let names = ENGINES
         .iter()
-        .flat_map(|e| e.schemes().iter().copied().chain([e.jdbc_name()]));
+        .flat_map(|e| e.schemes().iter().chain(e.jdbc_names()).copied());
     let near = nearest(&name.to_ascii_lowercase(), names);
     let engine = near.and_then(|near| {
-        let of_it = |e: &&&'static dyn Engine| e.jdbc_name() == near || e.schemes().contains(&near);
+        let of_it = |e: &&&'static dyn Engine| {
+            e.jdbc_names().contains(&near) || e.schemes().contains(&near)
+        };
         ENGINES.iter().find(of_it)
     });
     match engine {
         Some(engine) => {
             let scheme = format!("jdbc:{name}");
-            let meant = format!("jdbc:{}", engine.jdbc_name());
+            let names = engine.jdbc_names();
+            let own = names.iter().find(|n| Some(**n) == near).or(names.first());
+            let meant = format!("jdbc:{}", own.copied().unwrap_or_default());
             Ok(misspelt(text, &scheme, &meant, *engine, line))
         }
         None => Err(NotATarget::SchemeFarOff(visible(&mask_connection_text(

@@ -4,6 +4,8 @@ use std::collections::BTreeMap;
 
 use crate::conversation::Conversation;
 use crate::endpoint::Endpoint;
+use crate::fact::Service;
+use crate::layer::Layer;
 use crate::redact::Redactor;
 use crate::secret::Secret;
 use crate::settings::Defect;
@@ -21,14 +23,74 @@ pub trait Engine: Sync {
     /// The drivers that may stand behind a scheme and a plus sign.
     fn drivers(&self) -> Vec<&'static str>;
 
-    /// What stands behind `jdbc:` in the URLs of its JDBC driver.
-    fn jdbc_name(&self) -> &'static str;
+    /// What stands behind `jdbc:` in the URLs of its JDBC drivers.
+    fn jdbc_names(&self) -> &'static [&'static str] {
+        &[]
+    }
 
-    /// The one query that is asked in a session, as it is sent.
-    fn query(&self) -> &'static str;
+    /// What its data-source names for PHP begin with.
+    fn php_name(&self) -> Option<&'static str> {
+        None
+    }
+
+    /// What the names of its ODBC drivers hold, in lower case.
+    fn odbc_words(&self) -> &'static [&'static str] {
+        &[]
+    }
+
+    /// Where machines keep its socket files, the likeliest first.
+    fn socket_folders(&self) -> &'static [&'static str] {
+        &["/tmp"]
+    }
+
+    /// What its client sends first, if it speaks first.
+    fn first_bytes(&self) -> Vec<u8> {
+        Vec::new()
+    }
+
+    /// What answers where it answers itself.
+    fn services(&self) -> &'static [Service] {
+        &[]
+    }
+
+    /// `HOST:PORT` in a form that [`Engine::read`] reads.
+    fn at(&self, host: &str, port: u16) -> String;
+
+    /// The queries that may be asked in a session, each with the condition; only one is.
+    fn queries(&self) -> &'static [(&'static str, &'static str)];
+
+    /// The last layer of a walk of this engine.
+    fn last_layer(&self) -> Layer {
+        Layer::Session
+    }
+
+    /// Whether its client signs in with an empty password where it has none.
+    fn signs_in_without_password(&self) -> bool {
+        false
+    }
+
+    /// Whether its servers speak first.
+    fn server_greets(&self) -> bool {
+        false
+    }
+
+    /// Whether its servers count lines that end before the sign-in is complete, and block
+    /// whoever makes too many.
+    fn counts_lines(&self) -> bool {
+        false
+    }
+
+    /// Whether a line of this client to this end goes over the network, so that
+    /// encryption is of use to it.
+    fn encrypts_on(&self, to: &Endpoint) -> bool {
+        matches!(to, Endpoint::Tcp(_))
+    }
+
+    /// The target as text that this program reads again, without its secret.
+    fn described(&self, target: &ShownTarget) -> String;
 
     /// Its usual port.
-    fn usual_port(&self) -> u16;
+    fn usual_port(&self) -> Option<u16>;
 
     /// The names of what its client sends at the start beside user and database.
     fn start_parameters(&self, target: &ShownTarget) -> Vec<&'static str>;
@@ -57,20 +119,45 @@ pub trait Engine: Sync {
     fn open(&self, talk: TalkPlan<'_>) -> Box<dyn Conversation>;
 }
 
+/// What a line is for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Manner {
+    /// What this client's first line is for.
+    First,
+    /// The line to which this client falls back: in clear after an encrypted one, or
+    /// encrypted after a clear one.
+    FallBack,
+    /// To ask whether the server encrypts, even where this client would not.
+    AskOffer,
+    /// To send a hello of our own, which offers what old servers take.
+    OldHello,
+}
+
+impl Manner {
+    /// Whether the client itself makes such a line.
+    pub fn is_clients(self) -> bool {
+        matches!(self, Manner::First | Manner::FallBack)
+    }
+}
+
 /// What a conversation needs to know.
 pub struct TalkPlan<'a> {
     /// What was told.
     pub target: &'a Target,
     /// The end of the line.
     pub to: &'a Endpoint,
+    /// The host as it was told, name or address; the socket file's path.
+    pub host: &'a str,
     /// Random bytes for the protocol's own nonces.
     pub seed: [u8; 18],
     /// Longest wait for one complete answer.
     pub patience: crate::layer::Micros,
     /// Whether a password may go in clear over a plain line.
     pub allow_plaintext: bool,
-    /// Ask whether the server encrypts, even where this client would not.
-    pub ask_encryption: bool,
+    /// Whether the password may go out over a plain line by the server's public key.
+    pub allow_server_key: bool,
+    /// What the line is for.
+    pub manner: Manner,
     /// Masks the server's texts.
     pub redactor: Redactor,
 }
@@ -110,6 +197,8 @@ pub struct FileWanted {
     pub path: String,
     /// Whether the client takes it only while nobody else may read it.
     pub private: bool,
+    /// Whether it is a folder, of which every regular file counts.
+    pub folder: bool,
 }
 
 /// A file that was there.
@@ -121,6 +210,8 @@ pub struct FileSeen {
     pub mode: u32,
     /// Whether it is a regular file.
     pub regular: bool,
+    /// Whether the administrator of the machine owns it.
+    pub root_owned: bool,
     /// Its text.
     pub text: String,
 }
@@ -134,8 +225,8 @@ impl std::fmt::Debug for FileSeen {
 /// What stands around a string: options, environment, machine, files.
 #[derive(Clone, Debug, Default)]
 pub struct Surroundings {
-    /// What the options of the command say, under the engine-neutral names `user` and
-    /// `database`; they win over all else.
+    /// What the options of the command say, under the engine-neutral names `user`,
+    /// `database` and `ca`; they win over all else.
     pub options: BTreeMap<&'static str, Told<String>>,
     /// A secret from `--password-stdin` or `--password-file`; it wins over all else.
     pub option_secret: Option<Told<Secret>>,

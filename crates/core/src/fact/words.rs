@@ -20,6 +20,8 @@ pub enum Meaning {
     Stopping,
     /// All its places are taken.
     ServerFull,
+    /// It takes nobody from this address, whoever it is.
+    ClientBlocked,
     /// It lacks memory or disk.
     OutOfResources,
     /// This address, for this user and database, is not in its rules.
@@ -28,6 +30,17 @@ pub enum Meaning {
     CredentialsRefused,
     /// The account's identity was refused: it does not exist, or may not sign in.
     IdentityRefused,
+    /// Not let in, for one of several reasons that the server does not tell apart: the
+    /// password, the host, the line, or no such account.
+    AccessDenied,
+    /// The line must be encrypted.
+    EncryptionRequired,
+    /// The account signs in by a method that this client does not have.
+    MethodRefused,
+    /// The account is locked.
+    AccountLocked,
+    /// The password is past its date, and must be changed.
+    PasswordExpired,
     /// A limit of this account or database is reached.
     AccountLimit,
     /// It does not speak this version of the protocol, or calls our message malformed.
@@ -56,11 +69,17 @@ impl Meaning {
             Meaning::NotReady
             | Meaning::Stopping
             | Meaning::ServerFull
+            | Meaning::ClientBlocked
             | Meaning::OutOfResources => Layer::Listener,
+            Meaning::EncryptionRequired => Layer::Tls,
             Meaning::HostNotPermitted
             | Meaning::CredentialsRefused
             | Meaning::IdentityRefused
             | Meaning::AccountLimit
+            | Meaning::AccessDenied
+            | Meaning::MethodRefused
+            | Meaning::AccountLocked
+            | Meaning::PasswordExpired
             | Meaning::TooSlow => Layer::Login,
             Meaning::StartupParameterRefused
             | Meaning::DatabaseMissing
@@ -68,6 +87,7 @@ impl Meaning {
             | Meaning::DatabaseClosed => Layer::Session,
             Meaning::ProtocolRefused | Meaning::ServerInternal | Meaning::Other => match awaited {
                 Awaited::Encryption | Awaited::Greeting => Layer::Listener,
+                Awaited::Handshake => Layer::Tls,
                 Awaited::Challenge | Awaited::Admission => Layer::Login,
                 Awaited::SessionStart | Awaited::QueryAnswer => Layer::Session,
             },
@@ -175,12 +195,87 @@ pub enum Knocked {
     Unreachable,
 }
 
+/// Something that answers on a port.
+#[derive(
+    Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, JsonSchema,
+)]
+#[serde(rename_all = "kebab-case")]
+pub enum Service {
+    /// A PostgreSQL server, or a pooler before one.
+    Postgresql,
+    /// PgBouncer.
+    Pgbouncer,
+    /// A MySQL server.
+    Mysql,
+    /// A MariaDB server.
+    Mariadb,
+    /// A server of the Tabular Data Stream protocol.
+    Tds,
+    /// A MongoDB server.
+    Mongodb,
+    /// A Redis server.
+    Redis,
+    /// An SSH server.
+    Ssh,
+    /// A web server.
+    Http,
+    /// A proxy that speaks HTTP.
+    HttpProxy,
+    /// A proxy that speaks SOCKS.
+    Socks,
+    /// Something that speaks TLS from the first byte.
+    Tls,
+    /// A mail server.
+    Smtp,
+    /// A file server (FTP).
+    Ftp,
+    /// Something that first wants to be told for whom a proxy speaks.
+    ProxyHeader,
+}
+
+impl Service {
+    /// Its name, for people.
+    pub fn title(self) -> &'static str {
+        match self {
+            Service::Postgresql => "a PostgreSQL server",
+            Service::Pgbouncer => "a PgBouncer pooler",
+            Service::Mysql => "a MySQL server",
+            Service::Mariadb => "a MariaDB server",
+            Service::Tds => "a server that speaks TDS",
+            Service::Mongodb => "a MongoDB server",
+            Service::Redis => "a Redis server",
+            Service::Ssh => "an SSH server",
+            Service::Http => "a web server",
+            Service::HttpProxy => "an HTTP proxy",
+            Service::Socks => "a SOCKS proxy",
+            Service::Tls => "a service that speaks TLS from the first byte",
+            Service::Smtp => "a mail server (SMTP)",
+            Service::Ftp => "a file server (FTP)",
+            Service::ProxyHeader => "a service that wants a PROXY header first",
+        }
+    }
+}
+
+/// What something said to bytes of ours.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Spoke {
+    /// It answered.
+    Answered,
+    /// It closed the line.
+    Closed,
+    /// It said nothing.
+    Silent,
+}
+
 /// What the client was waiting for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Awaited {
     /// The answer whether it encrypts.
     Encryption,
+    /// The TLS handshake.
+    Handshake,
     /// The first answer to the start-up message.
     Greeting,
     /// A step of the sign-in before anything derived from the secret was sent.
@@ -217,6 +312,15 @@ pub struct Instance {
     pub started: Redacted,
     /// What tells this installation from any other.
     pub system_identifier: Option<Redacted>,
+    /// The server's own host name.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub host: Option<Redacted>,
+    /// For how many seconds it has been up.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub up_s: Option<u64>,
+    /// What the account may do, in short.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub privileges: Option<Redacted>,
     /// The one round trip.
     pub round_trip_us: Micros,
 }

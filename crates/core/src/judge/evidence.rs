@@ -23,6 +23,9 @@ pub struct Scope {
     /// Whether a password may go in clear over a plain line.
     #[serde(default)]
     pub allow_plaintext: bool,
+    /// Whether the password may go out over a plain line by the server's public key.
+    #[serde(default)]
+    pub allow_server_key: bool,
     /// Whether repaired forms of a refused secret may be tried.
     #[serde(default)]
     pub try_repairs: bool,

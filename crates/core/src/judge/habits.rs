@@ -44,6 +44,10 @@ impl Habits {
             let told = target.options.get(key)?.trim().parse::<u64>().ok()?;
             (told > 0).then_some(told)
         };
+        let milliseconds = |key: &str| -> Option<Micros> {
+            let told = target.options.get(key)?.trim().parse::<u64>().ok()?;
+            (told > 0).then(|| Micros(told.saturating_mul(1000)))
+        };
         let shuffles = target
             .options
             .get("load_balance_hosts")
@@ -70,7 +74,30 @@ impl Habits {
                 whole_wait: Some(of_seconds(60)),
                 ..Habits::default()
             },
-            ClientId::Pg8000 => Habits::default(),
+            // Its own default, where nothing is said (its documentation).
+            ClientId::Pymysql => Habits {
+                connect_wait: Some(seconds("connect_timeout").map_or(of_seconds(10), of_seconds)),
+                ..Habits::default()
+            },
+            ClientId::ConnectorJ | ClientId::MariadbJava => Habits {
+                connect_wait: milliseconds("connect_timeout_ms").or({
+                    match target.client {
+                        ClientId::MariadbJava => Some(of_seconds(30)),
+                        _ => None,
+                    }
+                }),
+                ..Habits::default()
+            },
+            ClientId::Libmysqlclient | ClientId::Libmariadb => Habits {
+                connect_wait: seconds("connect_timeout").map(of_seconds),
+                answer_wait: seconds("connect_timeout").map(of_seconds),
+                ..Habits::default()
+            },
+            ClientId::Mysqlnd => Habits {
+                connect_wait: Some(of_seconds(60)),
+                ..Habits::default()
+            },
+            ClientId::Pg8000 | ClientId::StrictTls => Habits::default(),
         }
     }
 
@@ -114,7 +141,13 @@ pub fn after(target: &ShownTarget, symptom: Symptom) -> After {
         Symptom::LoginMute | Symptom::SessionMute | Symptom::LoginSlow => {
             next(client != ClientId::Asyncpg && habits.whole_wait.is_some())
         }
-        _ if client == ClientId::Pgjdbc => After::NextHost,
+        _ if matches!(
+            client,
+            ClientId::Pgjdbc | ClientId::ConnectorJ | ClientId::MariadbJava
+        ) =>
+        {
+            After::NextHost
+        }
         Symptom::ListenerNotReady => After::NextAddress,
         Symptom::ListenerClosed | Symptom::ListenerOther => next(client == ClientId::Asyncpg),
         _ => After::Stops,

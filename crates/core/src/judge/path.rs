@@ -1,5 +1,6 @@
 //! One path by itself: how it stands.
 
+mod encryption;
 mod layers;
 
 use super::evidence::{Evidence, Way};
@@ -7,8 +8,9 @@ use super::habits::Habits;
 use super::judged::{JudgedPath, LayerJudgement, Stand};
 use super::symptom::Symptom;
 use crate::endpoint::Endpoint;
-use crate::fact::{Awaited, Fact, Icmp, Instance, Meaning, Observation, Unreach};
+use crate::fact::{Awaited, Fact, HandshakeTrouble, Icmp, Instance, Meaning, Observation, Unreach};
 use crate::layer::{Layer, Micros, Outcome};
+use crate::target::EngineId;
 
 /// The facts about one path.
 #[derive(Clone, Debug)]
@@ -18,6 +20,8 @@ pub struct PathView<'a> {
     /// Which path.
     pub endpoint: Endpoint,
     facts: Vec<(&'a Observation, &'a Fact)>,
+    /// What the client's first line brought, where it fell back to a second one.
+    first_line: Vec<(&'a Observation, &'a Fact)>,
 }
 
 /// What of a target's `target_session_attrs` a session must have.
@@ -48,11 +52,23 @@ impl<'a> PathView<'a> {
             })
             .collect();
         found.sort_by_key(|(o, _)| o.at);
+        let (facts, first_line) = by_line(found);
         PathView {
             evidence,
             endpoint: endpoint.clone(),
-            facts: found,
+            facts,
+            first_line,
         }
+    }
+
+    /// Whether the client fell back to a second line here.
+    pub fn fell_back(&self) -> bool {
+        !self.first_line.is_empty()
+    }
+
+    /// The first fact of the first of two lines of which the function makes something.
+    pub fn find_on_first_line<T>(&self, pick: impl Fn(&'a Fact) -> Option<T>) -> Option<T> {
+        self.first_line.iter().find_map(|(_, fact)| pick(fact))
     }
 
     /// The first fact about this path of which the function makes something.
@@ -144,6 +160,7 @@ impl<'a> PathView<'a> {
 
     fn symptom(&self) -> Option<Symptom> {
         self.port_symptom()
+            .or_else(|| self.tls_symptom())
             .or_else(|| self.line_symptom())
             .or_else(|| self.sign_in_symptom())
             .or_else(|| self.too_late())
@@ -258,10 +275,47 @@ impl<'a> PathView<'a> {
                 _ => Symptom::SessionGarbled,
             }),
             Fact::ServerRefused {
+                meaning: Meaning::AccessDenied,
+                ..
+            } if self.has_no_password() => Some(Symptom::LoginNoPassword),
+            Fact::ServerRefused {
                 meaning, awaited, ..
             } => Some(refusal_symptom(*meaning, *awaited)),
+            Fact::ClientDataRefused { .. } => Some(Symptom::SessionGarbled),
             _ => None,
         })
+    }
+
+    /// How the encryption ended the way, if it did.
+    fn tls_symptom(&self) -> Option<Symptom> {
+        if self.old_version_would_do() {
+            return None;
+        }
+        self.find(|fact| match fact {
+            Fact::HandshakeFailed { trouble, .. } => match trouble {
+                HandshakeTrouble::Alert => Some(Symptom::TlsAlert),
+                HandshakeTrouble::NothingInCommon => Some(Symptom::TlsNothingInCommon),
+                HandshakeTrouble::Garbled => Some(Symptom::TlsGarbled),
+                HandshakeTrouble::Certificate => Some(Symptom::TlsCertificate),
+                HandshakeTrouble::Closed => Some(Symptom::TlsClosed),
+                HandshakeTrouble::Silent => Some(Symptom::TlsMute),
+                HandshakeTrouble::BeyondUs => None,
+            },
+            _ => None,
+        })
+    }
+
+    /// Whether the server takes an old version that this client takes too, and only this
+    /// program does not.
+    fn old_version_would_do(&self) -> bool {
+        let old = self.find(|fact| match fact {
+            Fact::HelloAnswered {
+                version: Some(version),
+                ..
+            } => Some(version.as_str() < "TLS 1.2"),
+            _ => None,
+        });
+        self.evidence.target.encryption.takes_old_versions && old == Some(true)
     }
 
     fn sign_in_symptom(&self) -> Option<Symptom> {
@@ -272,7 +326,11 @@ impl<'a> PathView<'a> {
                 demanded: true,
             } => Some(Symptom::TlsNotOffered),
             Fact::MethodUnsupported { .. } => Some(Symptom::LoginMethod),
+            Fact::PlaintextRefused => Some(Symptom::LoginPlaintext),
             Fact::ProofWithheldPlaceholder => Some(Symptom::LoginPlaceholder),
+            Fact::RefusedBefore { .. } if self.evidence.target.engine == EngineId::Mysql => {
+                Some(Symptom::LoginDenied)
+            }
             Fact::RefusedBefore { .. } => Some(Symptom::LoginCredentials),
             Fact::ServerProofWrong => Some(Symptom::LoginUnproven),
             Fact::Instance(instance) => self.unfit(instance),
@@ -327,12 +385,20 @@ impl<'a> PathView<'a> {
 
     /// The layer that could not be told, though nothing failed before it.
     fn untold(&self) -> Option<Layer> {
+        if self.old_version_would_do() {
+            return Some(Layer::Tls);
+        }
         let from_bare_string = !self.evidence.target.from_file();
         self.find(|fact| match fact {
             Fact::BeyondUs { what, .. } => Some(match what {
                 crate::fact::Beyond::Encryption => Layer::Tls,
                 _ => Layer::Login,
             }),
+            Fact::HandshakeFailed {
+                trouble: HandshakeTrouble::BeyondUs,
+                ..
+            } => Some(Layer::Tls),
+            Fact::ServerSpared { .. } => Some(Layer::Listener),
             Fact::PlaintextWithheld | Fact::ProofWithheldSpent => Some(Layer::Login),
             Fact::PasswordAsked { .. } if self.has_no_password() && from_bare_string => {
                 Some(Layer::Login)
@@ -340,6 +406,40 @@ impl<'a> PathView<'a> {
             _ => None,
         })
     }
+}
+
+type Facts<'a> = Vec<(&'a Observation, &'a Fact)>;
+
+/// Takes the facts of a line to which a client fell back apart from those of its first: it
+/// is the last one that lets it in or not. Only where the first failed for its encryption
+/// and the second for not having any, it is the first that counts.
+fn by_line(found: Facts<'_>) -> (Facts<'_>, Facts<'_>) {
+    if !found.iter().any(|(o, _)| o.about.fall_back) {
+        return (found, Vec::new());
+    }
+    let on_line = |(o, _): &&(&Observation, &Fact)| o.layer >= Layer::Listener;
+    let is_second = |(o, _): &&(&Observation, &Fact)| o.about.fall_back;
+    let second: Facts<'_> = found.iter().filter(is_second).copied().collect();
+    let first: Facts<'_> = found
+        .iter()
+        .filter(|one| on_line(one) && !is_second(one))
+        .copied()
+        .collect();
+    let failed = first
+        .iter()
+        .any(|(_, fact)| matches!(fact, Fact::HandshakeFailed { .. }));
+    let wants_encryption = second.iter().any(|(_, fact)| {
+        let host = Meaning::HostNotPermitted;
+        matches!(fact, Fact::ServerRefused { meaning, .. } if *meaning == host)
+    });
+    let dropped = if failed && wants_encryption {
+        second
+    } else {
+        first
+    };
+    let stays = |one: &&(&Observation, &Fact)| !dropped.iter().any(|d| std::ptr::eq(d.0, one.0));
+    let kept = found.iter().filter(stays).copied().collect();
+    (kept, dropped)
 }
 
 /// What stands after the layer where it stopped was not reached, unless it was settled
@@ -371,6 +471,12 @@ fn refusal_symptom(meaning: Meaning, awaited: Awaited) -> Symptom {
         Meaning::NotReady => Symptom::ListenerNotReady,
         Meaning::Stopping => Symptom::ListenerStopping,
         Meaning::ServerFull | Meaning::OutOfResources => Symptom::ListenerFull,
+        Meaning::ClientBlocked => Symptom::ListenerBlocked,
+        Meaning::EncryptionRequired => Symptom::TlsRequired,
+        Meaning::AccessDenied => Symptom::LoginDenied,
+        Meaning::MethodRefused => Symptom::LoginMethod,
+        Meaning::AccountLocked => Symptom::LoginLocked,
+        Meaning::PasswordExpired => Symptom::LoginExpired,
         Meaning::HostNotPermitted => Symptom::LoginHostRefused,
         Meaning::CredentialsRefused => Symptom::LoginCredentials,
         Meaning::IdentityRefused => Symptom::LoginIdentity,
@@ -382,7 +488,7 @@ fn refusal_symptom(meaning: Meaning, awaited: Awaited) -> Symptom {
         Meaning::StartupParameterRefused => Symptom::SessionParameter,
         Meaning::ProtocolRefused | Meaning::ServerInternal | Meaning::Other => {
             match awaited.layer() {
-                Layer::Listener => Symptom::ListenerRefused,
+                Layer::Listener | Layer::Tls => Symptom::ListenerRefused,
                 Layer::Login => Symptom::LoginRefused,
                 _ => Symptom::SessionRefused,
             }

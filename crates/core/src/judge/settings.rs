@@ -6,7 +6,7 @@ use super::summary;
 use super::symptom::Symptom;
 use crate::fact::Fact;
 use crate::layer::{Layer, Outcome};
-use crate::settings::DefectKind;
+use crate::settings::{Defect, DefectKind};
 
 /// The defect that keeps the client from dialling at all.
 pub(super) fn symptom(evidence: Evidence<'_>) -> Option<Symptom> {
@@ -21,9 +21,50 @@ pub(super) fn symptom(evidence: Evidence<'_>) -> Option<Symptom> {
             DefectKind::Placeholder => Symptom::SettingsPlaceholder,
             DefectKind::StrayWhitespace => Symptom::SettingsWhitespace,
             DefectKind::NotEscaped => Symptom::SettingsNotEscaped,
+            DefectKind::FileMissing => Symptom::BundleIncomplete,
+            DefectKind::FileElsewhere => Symptom::BundleElsewhere,
+            DefectKind::FileUnusable => Symptom::BundleUnusable,
+            DefectKind::FileOpen => Symptom::BundleOpen,
         }),
         _ => None,
     })
+}
+
+/// Whether a defect is one of the files that the settings point to.
+fn is_of_bundle(defect: &Defect) -> bool {
+    matches!(
+        defect.kind,
+        DefectKind::FileMissing
+            | DefectKind::FileElsewhere
+            | DefectKind::FileUnusable
+            | DefectKind::FileOpen
+    )
+}
+
+/// What the layer of certificates and keys says.
+pub(super) fn bundle(evidence: Evidence<'_>) -> LayerJudgement {
+    let layer = Layer::Bundle;
+    let defect = evidence.facts().find_map(|(_, fact)| match fact {
+        Fact::SettingDefect(defect) if is_of_bundle(defect) => Some(defect),
+        _ => None,
+    });
+    if let Some(defect) = defect {
+        return LayerJudgement::new(layer, Outcome::Fault, defect.text.clone());
+    }
+    let how = evidence.target.encryption;
+    let told = ["sslrootcert", "ssl_ca"];
+    let file = told
+        .iter()
+        .find_map(|key| evidence.target.options.get(*key));
+    match (file, how.own_certificate) {
+        (None, false) => LayerJudgement::new(layer, Outcome::Untested, "none given"),
+        (Some(file), own) => {
+            let more = if own { ", and the client's own" } else { "" };
+            let text = format!("authorities from {}{more}", crate::redact::visible(file));
+            LayerJudgement::new(layer, Outcome::Ok, text)
+        }
+        (None, true) => LayerJudgement::new(layer, Outcome::Ok, "the client's own certificate"),
+    }
 }
 
 /// What the layer says.
@@ -32,7 +73,7 @@ pub(super) fn layer(evidence: Evidence<'_>) -> LayerJudgement {
     let defects: Vec<_> = evidence
         .facts()
         .filter_map(|(_, fact)| match fact {
-            Fact::SettingDefect(defect) => Some(defect),
+            Fact::SettingDefect(defect) if !is_of_bundle(defect) => Some(defect),
             _ => None,
         })
         .collect();

@@ -38,6 +38,14 @@ symptoms! {
     SettingsWhitespace = Settings / "whitespace",
     /// A reserved character splits it in the wrong place.
     SettingsNotEscaped = Settings / "not-escaped",
+    /// A file of certificates that the client looks for by itself is absent.
+    BundleIncomplete = Bundle / "incomplete",
+    /// A file of certificates that the settings name is absent.
+    BundleElsewhere = Bundle / "path-stale",
+    /// A file of certificates cannot be read.
+    BundleUnusable = Bundle / "unreadable",
+    /// A key is open to others, and this client refuses it.
+    BundleOpen = Bundle / "open-to-others",
     /// No such name.
     NameNotFound = Name / "not-found",
     /// A name without an address.
@@ -82,10 +90,26 @@ symptoms! {
     ListenerStopping = Listener / "stopping",
     /// The server has no place left.
     ListenerFull = Listener / "full",
+    /// The server takes nobody from this address.
+    ListenerBlocked = Listener / "blocked",
     /// The server refuses for a reason of its own.
     ListenerRefused = Listener / "refused",
     /// Encryption demanded, and not offered.
     TlsNotOffered = Tls / "not-offered",
+    /// The server insists on encryption.
+    TlsRequired = Tls / "required",
+    /// This client does not take the server's certificate.
+    TlsCertificate = Tls / "certificate-refused",
+    /// The server ended the handshake, or the encryption, by an alert.
+    TlsAlert = Tls / "alert",
+    /// No version or cipher in common.
+    TlsNothingInCommon = Tls / "nothing-in-common",
+    /// What came is no TLS.
+    TlsGarbled = Tls / "garbled",
+    /// Closed in the handshake.
+    TlsClosed = Tls / "closed",
+    /// Silent in the handshake.
+    TlsMute = Tls / "mute",
     /// This host is not in the server's rules.
     LoginHostRefused = Login / "host-refused",
     /// The server asks for a password, and there is none.
@@ -94,6 +118,14 @@ symptoms! {
     LoginPlaceholder = Login / "placeholder",
     /// The proof was refused.
     LoginCredentials = Login / "credentials-refused",
+    /// Not let in, for one of several reasons that the server does not tell apart.
+    LoginDenied = Login / "denied",
+    /// The account is locked.
+    LoginLocked = Login / "locked",
+    /// The password is past its date.
+    LoginExpired = Login / "password-expired",
+    /// The server wants the password in clear, and this client does not send it so.
+    LoginPlaintext = Login / "plaintext-refused",
     /// The account was refused.
     LoginIdentity = Login / "identity-refused",
     /// A limit of the account.

@@ -47,6 +47,30 @@ pub enum Question {
     SentParameters,
     /// Which repaired form of the refused secret the server let in.
     RepairedSecret,
+    /// What is wrong first with the server's certificates.
+    CertificateDefect,
+    /// Whether a trusted authority is of the house of the issuer that is missing.
+    IssuerKin,
+    /// Whether the last certificate says where its issuer's is to be had.
+    IssuerPlace,
+    /// Whether the whole chain is out of its time, or one certificate.
+    DateSpread,
+    /// Whether this machine's clock shows a time that can be.
+    OwnClock,
+    /// Of what the server's alert speaks.
+    AlertSays,
+    /// What an old server's hello is answered with.
+    OldHello,
+    /// Whether the client's own certificate came into it.
+    OwnCertificate,
+    /// What the server's untranslated words say of the host's refusal.
+    HostWords,
+    /// Whether the line on which it failed is encrypted.
+    LineEncryption,
+    /// Who answers, by its first bytes or by its answer to ours.
+    WhoAnswers,
+    /// Whether the engine answers on its usual port of that host.
+    UsualPort,
     /// What the same port does when asked on the host itself.
     AtTheHost,
     /// What the same port does when asked from another network.
@@ -91,6 +115,18 @@ impl Question {
         Question::PoolerWords,
         Question::SentParameters,
         Question::RepairedSecret,
+        Question::CertificateDefect,
+        Question::IssuerKin,
+        Question::IssuerPlace,
+        Question::DateSpread,
+        Question::OwnClock,
+        Question::AlertSays,
+        Question::OldHello,
+        Question::OwnCertificate,
+        Question::HostWords,
+        Question::LineEncryption,
+        Question::WhoAnswers,
+        Question::UsualPort,
         Question::AtTheHost,
         Question::OtherVantage,
         Question::LaterAgain,
@@ -121,6 +157,18 @@ impl Question {
             Question::PoolerWords => "pooler-words",
             Question::SentParameters => "sent-parameters",
             Question::RepairedSecret => "repaired-secret",
+            Question::CertificateDefect => "certificate-defect",
+            Question::IssuerKin => "issuer-kin",
+            Question::IssuerPlace => "issuer-place",
+            Question::DateSpread => "date-spread",
+            Question::OwnClock => "own-clock",
+            Question::AlertSays => "alert-says",
+            Question::OldHello => "old-hello",
+            Question::OwnCertificate => "own-certificate",
+            Question::HostWords => "host-words",
+            Question::LineEncryption => "line-encryption",
+            Question::WhoAnswers => "who-answers",
+            Question::UsualPort => "usual-port",
             Question::AtTheHost => "at-the-host",
             Question::OtherVantage => "other-vantage",
             Question::LaterAgain => "later-again",
@@ -159,6 +207,38 @@ impl Question {
             Question::PoolerWords => &["database", "parameter", "credentials", "limit", "backend"],
             Question::SentParameters => &["none", "some"],
             Question::RepairedSecret => &["blanks-off", "decoded", "none"],
+            Question::CertificateDefect => &[
+                "expired",
+                "not-yet-valid",
+                "other-name",
+                "self-signed",
+                "issuer-unknown",
+                "issuer-missing",
+                "signature-wrong",
+                "no-authority",
+                "wrong-purpose",
+                "unknown-extension",
+                "too-weak",
+                "unreadable",
+            ],
+            Question::IssuerKin => &["kin", "stranger"],
+            Question::IssuerPlace => &["named", "unsaid"],
+            Question::DateSpread => &["one", "all"],
+            Question::OwnClock => &["possible", "impossible"],
+            Question::AlertSays => &[
+                "version",
+                "handshake",
+                "certificate-required",
+                "certificate-refused",
+                "name",
+                "other",
+            ],
+            Question::OldHello => &["old-version", "old-cipher", "modern", "refused"],
+            Question::OwnCertificate => &["not-asked", "none-there", "shown"],
+            Question::HostWords => &["no-rule", "certificate"],
+            Question::LineEncryption => &["encrypted", "clear"],
+            Question::WhoAnswers => &["another-service", "nobody-known"],
+            Question::UsualPort => &["speaks", "does-not"],
             Question::LongerPatience => &["speaks", "same"],
             Question::AtTheHost | Question::OtherVantage => &["connected", "refused", "silent"],
             Question::LaterAgain => &["works", "same", "refused"],

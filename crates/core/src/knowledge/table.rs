@@ -28,12 +28,12 @@ pub const TABLE: &[Row] = &[
     Row { cause: "settings-unreadable", shows: &[(SettingsUnreadable, Always)], says: &[] },
     Row { cause: "scheme-unknown", shows: &[(SettingsScheme, Always)], says: &[] },
     Row { cause: "setting-missing", shows: &[
-        (SettingsMissing, Always), (PortSocketMissing, Often), (PortSocketRefused, Sometimes), (LoginCredentials, Often), (LoginIdentity, Often), (SessionNoDatabase, Often),
+        (LoginDenied, Often), (SettingsMissing, Always), (PortSocketMissing, Often), (PortSocketRefused, Sometimes), (LoginCredentials, Often), (LoginIdentity, Often), (SessionNoDatabase, Often),
     ], says: &[
         (ValueShape, &[("clean", Never), ("blank", Never), ("placeholder", Never), ("left-out", Always), ("look-alike", Never), ("percent", Never)]),
     ] },
     Row { cause: "placeholder-left-in", shows: &[
-        (SettingsPlaceholder, Always), (NameNotFound, Often), (LoginPlaceholder, Always), (LoginCredentials, Often), (LoginIdentity, Often), (SessionNoDatabase, Often),
+        (LoginDenied, Often), (SettingsPlaceholder, Always), (NameNotFound, Often), (LoginPlaceholder, Always), (LoginCredentials, Often), (LoginIdentity, Often), (SessionNoDatabase, Often),
     ], says: &[
         (ValueShape, &[("clean", Rare), ("blank", Never), ("placeholder", Always), ("left-out", Never), ("look-alike", Never), ("percent", Rare)]),
     ] },
@@ -42,18 +42,20 @@ pub const TABLE: &[Row] = &[
     ], says: &[
         (ValueShape, &[("clean", Never), ("blank", Always), ("placeholder", Never), ("left-out", Never), ("look-alike", Never), ("percent", Never)]),
     ] },
-    Row { cause: "character-not-escaped", shows: &[(SettingsNotEscaped, Always), (LoginCredentials, Sometimes)], says: &[
+    Row { cause: "character-not-escaped", shows: &[(LoginDenied, Sometimes), (SettingsNotEscaped, Always), (LoginCredentials, Sometimes)], says: &[
         (ValueShape, &[("clean", Never), ("blank", Never), ("placeholder", Never), ("left-out", Never), ("look-alike", Never), ("percent", Always)]),
         (RepairedSecret, &[("blanks-off", Never), ("decoded", Always), ("none", Rare)]),
     ] },
-    Row { cause: "look-alike-letter", shows: &[(NameNotFound, Often), (LoginIdentity, Often), (LoginCredentials, Often), (SessionNoDatabase, Often)], says: &[
+    Row { cause: "look-alike-letter", shows: &[(LoginDenied, Often), (NameNotFound, Often), (LoginIdentity, Often), (LoginCredentials, Often), (SessionNoDatabase, Often)], says: &[
         (ValueShape, &[("clean", Never), ("blank", Never), ("placeholder", Never), ("left-out", Never), ("look-alike", Always), ("percent", Never)]),
     ] },
     Row { cause: "port-of-other-engine", shows: &[(ListenerOther, Mostly), (ListenerMute, Often), (ListenerClosed, Often), (PortRefused, Often), (PortSilent, Sometimes)], says: &[
+        (WhoAnswers, &[("another-service", Always), ("nobody-known", Sometimes)]),
         (PortNumber, &[("usual", Never), ("other-engines", Always), ("mistyped", Never), ("another", Never)]),
         (MendedPort, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
     ] },
     Row { cause: "port-mistyped", shows: &[(ListenerOther, Often), (ListenerMute, Sometimes), (ListenerClosed, Sometimes), (PortRefused, Often), (PortSilent, Sometimes)], says: &[
+        (WhoAnswers, &[("another-service", Mostly), ("nobody-known", Often)]),
         (PortNumber, &[("usual", Never), ("other-engines", Never), ("mistyped", Always), ("another", Rare)]),
         (MendedPort, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
     ] },
@@ -63,6 +65,12 @@ pub const TABLE: &[Row] = &[
         (PoolerWords, &[("database", Rare), ("parameter", Always), ("credentials", Rare), ("limit", Rare), ("backend", Rare)]),
         (ServerLog, &[("password", Rare), ("role", Rare), ("database", Rare), ("parameter", Always), ("backend", Rare), ("limit", Rare), ("nothing", Rare)]),
     ] },
+
+    // Files of certificates and keys.
+    Row { cause: "bundle-incomplete", shows: &[(BundleIncomplete, Always)], says: &[] },
+    Row { cause: "bundle-path-stale", shows: &[(BundleElsewhere, Always)], says: &[] },
+    Row { cause: "bundle-unreadable", shows: &[(BundleUnusable, Always)], says: &[] },
+    Row { cause: "bundle-permissions", shows: &[(BundleOpen, Always)], says: &[] },
 
     // Names.
     Row { cause: "name-does-not-exist", shows: &[(NameNotFound, Often)], says: &[
@@ -83,7 +91,7 @@ pub const TABLE: &[Row] = &[
     ] },
 
     // The port.
-    Row { cause: "firewall-drops", shows: &[(PortSilent, Mostly), (ListenerMute, Rare)], says: &[
+    Row { cause: "firewall-drops", shows: &[(TlsMute, Often), (PortSilent, Mostly), (ListenerMute, Rare)], says: &[
         (MendedPort, &[("connected", Sometimes), ("refused", Often), ("silent", Often)]),
         (OwnQueue, &[("waiting", Rare), ("empty", Mostly), ("nobody", Mostly)]),
         (RequestConfirmed, &[("confirmed", Rare), ("unconfirmed", Always)]),
@@ -125,7 +133,7 @@ pub const TABLE: &[Row] = &[
         (ControlPort, &[("connected", Sometimes), ("refused", Sometimes), ("silent", Mostly), ("unreachable", Rare)]),
         (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
     ] },
-    Row { cause: "link-lossy", shows: &[(PortSlow, Always), (PortSilent, Rare), (ListenerMute, Rare), (ListenerSlow, Often), (LoginSlow, Often)], says: &[
+    Row { cause: "link-lossy", shows: &[(TlsMute, Sometimes), (PortSlow, Always), (PortSilent, Rare), (ListenerMute, Rare), (ListenerSlow, Often), (LoginSlow, Often)], says: &[
         (PacketLoss, &[("none", Rare), ("some", Always)]),
         (RequestConfirmed, &[("confirmed", Often), ("unconfirmed", Always)]),
         (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
@@ -148,13 +156,18 @@ pub const TABLE: &[Row] = &[
         (OtherVantage, &[("connected", Rare), ("refused", Always), ("silent", Rare)]),
     ] },
     Row { cause: "wrong-service-on-port", shows: &[
-        (ListenerOther, Mostly), (ListenerMute, Sometimes), (ListenerClosed, Sometimes), (ListenerRefused, Rare), (LoginGarbled, Often), (SessionGarbled, Often),
+        (TlsGarbled, Often), (TlsClosed, Sometimes), (ListenerOther, Mostly), (ListenerMute, Sometimes), (ListenerClosed, Often), (ListenerRefused, Rare), (LoginGarbled, Often), (SessionGarbled, Often),
     ], says: &[
+        (OwnQueue, &[("waiting", Rare), ("empty", Always), ("nobody", Sometimes)]),
+        (RequestConfirmed, &[("confirmed", Always), ("unconfirmed", Rare)]),
+        (UsualPort, &[("speaks", Mostly), ("does-not", Often)]),
+        (WhoAnswers, &[("another-service", Always), ("nobody-known", Sometimes)]),
         (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
     ] },
     Row { cause: "server-hung", shows: &[
-        (PortSocketSilent, Always), (PortSilent, Sometimes), (ListenerMute, Sometimes), (LoginMute, Often), (SessionMute, Often),
+        (TlsMute, Often), (PortSocketSilent, Always), (PortSilent, Sometimes), (ListenerMute, Sometimes), (LoginMute, Often), (SessionMute, Often),
     ], says: &[
+        (WhoAnswers, &[("another-service", Rare), ("nobody-known", Always)]),
         (ControlPort, &[("connected", Often), ("refused", Mostly), ("silent", Sometimes), ("unreachable", Rare)]),
         (TargetPlace, &[("this-machine", Often), ("elsewhere", Often)]),
         (OtherAddress, &[("works", Sometimes), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
@@ -167,19 +180,25 @@ pub const TABLE: &[Row] = &[
         (ServerLog, &[("password", Rare), ("role", Rare), ("database", Rare), ("parameter", Rare), ("backend", Rare), ("limit", Rare), ("nothing", Always)]),
     ] },
     Row { cause: "listener-mute", shows: &[(ListenerMute, Mostly)], says: &[
+        (WhoAnswers, &[("another-service", Never), ("nobody-known", Always)]),
         (OwnQueue, &[("waiting", Rare), ("empty", Mostly), ("nobody", Sometimes)]),
         (RequestConfirmed, &[("confirmed", Always), ("unconfirmed", Rare)]),
         (LongerPatience, &[("speaks", Sometimes), ("same", Mostly)]),
     ] },
     Row { cause: "server-slow-to-greet", shows: &[(ListenerMute, Sometimes), (ListenerSlow, Often), (LoginSlow, Often)], says: &[
+        (WhoAnswers, &[("another-service", Rare), ("nobody-known", Always)]),
         (PacketLoss, &[("none", Always), ("some", Sometimes)]),
         (LaterAgain, &[("works", Often), ("same", Often), ("refused", Rare)]),
         (OwnQueue, &[("waiting", Rare), ("empty", Mostly), ("nobody", Sometimes)]),
         (RequestConfirmed, &[("confirmed", Always), ("unconfirmed", Rare)]),
         (LongerPatience, &[("speaks", Always), ("same", Sometimes)]),
     ] },
-    Row { cause: "closes-on-accept", shows: &[(ListenerClosed, Mostly)], says: &[] },
-    Row { cause: "client-blocked-by-server", shows: &[(ListenerClosed, Sometimes)], says: &[] },
+    Row { cause: "closes-on-accept", shows: &[(TlsClosed, Often), (ListenerClosed, Mostly)], says: &[
+        (WhoAnswers, &[("another-service", Never), ("nobody-known", Always)]),
+    ] },
+    Row { cause: "client-blocked-by-server", shows: &[(ListenerBlocked, Always), (ListenerClosed, Sometimes)], says: &[
+        (WhoAnswers, &[("another-service", Rare), ("nobody-known", Always)]),
+    ] },
     Row { cause: "server-starting", shows: &[(ListenerNotReady, Often)], says: &[
         (StateWords, &[("starting", Always), ("stopping", Rare)]),
         (LaterAgain, &[("works", Mostly), ("same", Often), ("refused", Rare)]),
@@ -205,20 +224,66 @@ pub const TABLE: &[Row] = &[
 
     // Encryption.
     Row { cause: "tls-not-offered", shows: &[(TlsNotOffered, Always)], says: &[] },
-    Row { cause: "tls-required", shows: &[(LoginHostRefused, Often)], says: &[
+    Row { cause: "tls-required", shows: &[(TlsRequired, Always), (LoginDenied, Sometimes), (LoginHostRefused, Often)], says: &[
+        (HostWords, &[("no-rule", Always), ("certificate", Rare)]),
+        (LineEncryption, &[("encrypted", Never), ("clear", Always)]),
         (EncryptionOffer, &[("offered", Always), ("refused", Never)]),
+    ] },
+    Row { cause: "certificate-expired", shows: &[(TlsCertificate, Often)], says: &[
+        (CertificateDefect, &[("expired", Always), ("not-yet-valid", Never), ("other-name", Never), ("self-signed", Never), ("issuer-unknown", Never), ("issuer-missing", Never), ("signature-wrong", Never), ("no-authority", Never), ("wrong-purpose", Never), ("unknown-extension", Never), ("too-weak", Never), ("unreadable", Never)]),
+        (DateSpread, &[("one", Mostly), ("all", Sometimes)]),
+    ] },
+    Row { cause: "certificate-not-yet-valid", shows: &[(TlsCertificate, Often)], says: &[
+        (CertificateDefect, &[("expired", Never), ("not-yet-valid", Always), ("other-name", Never), ("self-signed", Never), ("issuer-unknown", Never), ("issuer-missing", Never), ("signature-wrong", Never), ("no-authority", Never), ("wrong-purpose", Never), ("unknown-extension", Never), ("too-weak", Never), ("unreadable", Never)]),
+        (DateSpread, &[("one", Mostly), ("all", Sometimes)]),
+        (OwnClock, &[("possible", Always), ("impossible", Rare)]),
+    ] },
+    Row { cause: "clock-wrong", shows: &[(TlsCertificate, Sometimes)], says: &[
+        (CertificateDefect, &[("expired", Often), ("not-yet-valid", Mostly), ("other-name", Never), ("self-signed", Never), ("issuer-unknown", Never), ("issuer-missing", Never), ("signature-wrong", Never), ("no-authority", Never), ("wrong-purpose", Never), ("unknown-extension", Never), ("too-weak", Never), ("unreadable", Never)]),
+        (DateSpread, &[("one", Sometimes), ("all", Mostly)]),
+        (OwnClock, &[("possible", Sometimes), ("impossible", Always)]),
+    ] },
+    Row { cause: "certificate-name-mismatch", shows: &[(TlsCertificate, Often)], says: &[
+        (CertificateDefect, &[("expired", Never), ("not-yet-valid", Never), ("other-name", Always), ("self-signed", Never), ("issuer-unknown", Never), ("issuer-missing", Never), ("signature-wrong", Never), ("no-authority", Never), ("wrong-purpose", Never), ("unknown-extension", Never), ("too-weak", Never), ("unreadable", Never)]),
+    ] },
+    Row { cause: "certificate-self-signed", shows: &[(TlsCertificate, Often)], says: &[
+        (CertificateDefect, &[("expired", Never), ("not-yet-valid", Never), ("other-name", Never), ("self-signed", Always), ("issuer-unknown", Never), ("issuer-missing", Never), ("signature-wrong", Never), ("no-authority", Never), ("wrong-purpose", Never), ("unknown-extension", Never), ("too-weak", Never), ("unreadable", Never)]),
+    ] },
+    Row { cause: "certificate-issuer-unknown", shows: &[(TlsCertificate, Often)], says: &[
+        (CertificateDefect, &[("expired", Never), ("not-yet-valid", Never), ("other-name", Never), ("self-signed", Never), ("issuer-unknown", Mostly), ("issuer-missing", Often), ("signature-wrong", Often), ("no-authority", Sometimes), ("wrong-purpose", Rare), ("unknown-extension", Rare), ("too-weak", Rare), ("unreadable", Rare)]),
+        (IssuerKin, &[("kin", Sometimes), ("stranger", Mostly)]),
+        (IssuerPlace, &[("named", Often), ("unsaid", Mostly)]),
+    ] },
+    Row { cause: "certificate-chain-incomplete", shows: &[(TlsCertificate, Often)], says: &[
+        (CertificateDefect, &[("expired", Never), ("not-yet-valid", Never), ("other-name", Never), ("self-signed", Never), ("issuer-unknown", Never), ("issuer-missing", Always), ("signature-wrong", Never), ("no-authority", Never), ("wrong-purpose", Never), ("unknown-extension", Never), ("too-weak", Never), ("unreadable", Never)]),
+        (IssuerKin, &[("kin", Always), ("stranger", Often)]),
+        (IssuerPlace, &[("named", Mostly), ("unsaid", Often)]),
+    ] },
+    Row { cause: "tls-version-gap", shows: &[(TlsNothingInCommon, Always), (TlsAlert, Often), (TlsClosed, Often)], says: &[
+        (AlertSays, &[("version", Mostly), ("handshake", Mostly), ("certificate-required", Rare), ("certificate-refused", Rare), ("name", Rare), ("other", Sometimes)]),
+        (OldHello, &[("old-version", Always), ("old-cipher", Mostly), ("modern", Rare), ("refused", Sometimes)]),
+    ] },
+    Row { cause: "client-certificate-missing", shows: &[(TlsAlert, Often), (LoginHostRefused, Sometimes), (LoginDenied, Rare)], says: &[
+        (AlertSays, &[("version", Rare), ("handshake", Often), ("certificate-required", Always), ("certificate-refused", Sometimes), ("name", Rare), ("other", Rare)]),
+        (OwnCertificate, &[("not-asked", Rare), ("none-there", Always), ("shown", Never)]),
+        (HostWords, &[("no-rule", Rare), ("certificate", Always)]),
+        (OldHello, &[("old-version", Rare), ("old-cipher", Mostly), ("modern", Often), ("refused", Sometimes)]),
+    ] },
+    Row { cause: "client-certificate-refused", shows: &[(TlsAlert, Often), (LoginHostRefused, Rare)], says: &[
+        (AlertSays, &[("version", Rare), ("handshake", Sometimes), ("certificate-required", Rare), ("certificate-refused", Always), ("name", Rare), ("other", Sometimes)]),
+        (OwnCertificate, &[("not-asked", Never), ("none-there", Never), ("shown", Always)]),
     ] },
 
     // The sign-in.
     Row { cause: "password-missing", shows: &[(LoginNoPassword, Always)], says: &[] },
-    Row { cause: "credentials-rejected", shows: &[(LoginCredentials, Mostly), (LoginIdentity, Rare), (LoginRefused, Often)], says: &[
+    Row { cause: "credentials-rejected", shows: &[(LoginDenied, Mostly), (LoginCredentials, Mostly), (LoginIdentity, Rare), (LoginRefused, Often)], says: &[
         (RepairedSecret, &[("blanks-off", Never), ("decoded", Never), ("none", Always)]),
         (RefusedBy, &[("server", Rare), ("pooler", Always)]),
         (PoolerWords, &[("database", Rare), ("parameter", Rare), ("credentials", Always), ("limit", Rare), ("backend", Rare)]),
         (ServerLog, &[("password", Always), ("role", Mostly), ("database", Rare), ("parameter", Rare), ("backend", Rare), ("limit", Rare), ("nothing", Rare)]),
         (ValueShape, &[("clean", Always), ("blank", Sometimes), ("placeholder", Sometimes), ("left-out", Often), ("look-alike", Sometimes), ("percent", Often)]),
     ] },
-    Row { cause: "password-has-stray-whitespace", shows: &[(LoginCredentials, Often)], says: &[
+    Row { cause: "password-has-stray-whitespace", shows: &[(LoginDenied, Often), (LoginCredentials, Often)], says: &[
         (ValueShape, &[("clean", Never), ("blank", Always), ("placeholder", Never), ("left-out", Never), ("look-alike", Never), ("percent", Never)]),
         (RepairedSecret, &[("blanks-off", Always), ("decoded", Never), ("none", Rare)]),
     ] },
@@ -232,10 +297,15 @@ pub const TABLE: &[Row] = &[
         (RoleWords, &[("no-such-role", Rare), ("may-not-sign-in", Always)]),
         (ValueShape, &[("clean", Mostly), ("blank", Rare), ("placeholder", Rare), ("left-out", Rare), ("look-alike", Rare), ("percent", Rare)]),
     ] },
-    Row { cause: "client-host-not-permitted", shows: &[(LoginHostRefused, Often)], says: &[
+    Row { cause: "client-host-not-permitted", shows: &[(LoginDenied, Sometimes), (LoginHostRefused, Often)], says: &[
+        (OwnCertificate, &[("not-asked", Mostly), ("none-there", Sometimes), ("shown", Often)]),
+        (HostWords, &[("no-rule", Always), ("certificate", Rare)]),
         (EncryptionOffer, &[("offered", Mostly), ("refused", Often)]),
     ] },
     Row { cause: "login-method-unsupported", shows: &[(LoginMethod, Always)], says: &[] },
+    Row { cause: "plaintext-refused", shows: &[(LoginPlaintext, Always)], says: &[] },
+    Row { cause: "account-locked", shows: &[(LoginLocked, Always)], says: &[] },
+    Row { cause: "password-expired", shows: &[(LoginExpired, Always)], says: &[] },
     Row { cause: "account-limit-reached", shows: &[(LoginLimit, Always)], says: &[] },
 
     // The session.

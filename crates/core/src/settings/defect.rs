@@ -27,6 +27,14 @@ pub enum DefectKind {
     LookAlike,
     /// The usual port of another engine.
     OtherEnginesPort,
+    /// A file that the client looks for by itself, and that its settings need.
+    FileMissing,
+    /// A file that the settings name, and that is not there.
+    FileElsewhere,
+    /// A file that does not hold what it should.
+    FileUnusable,
+    /// A key that others may read, where the client refuses it for that.
+    FileOpen,
     /// The usual port with a digit lost, doubled or swapped.
     PortMistyped,
 }

@@ -13,7 +13,8 @@ const USUAL: &[(u16, &str)] = &[
 
 /// The port that was probably meant, where this one is another engine's usual port, or the
 /// engine's own with a digit lost, doubled or swapped.
-pub fn usual_port_meant(port: u16, usual: u16) -> Option<(u16, DefectKind)> {
+pub fn usual_port_meant(port: u16, usual: Option<u16>) -> Option<(u16, DefectKind)> {
+    let usual = usual?;
     if port == usual {
         return None;
     }
@@ -48,7 +49,7 @@ fn without(digits: &[char], index: usize) -> String {
 
 /// The finding about a port, if it gives something away. It keeps no client from dialling.
 pub fn check_port(port: u16, usual: u16, place: Option<Place>) -> Option<Defect> {
-    let (meant, kind) = usual_port_meant(port, usual)?;
+    let (meant, kind) = usual_port_meant(port, Some(usual))?;
     let whose = USUAL.iter().find(|(known, _)| *known == port);
     let text = match whose {
         Some((_, engine)) => format!("{port} is the usual port of {engine}"),

@@ -1,5 +1,7 @@
 //! What was seen on the way and is not the cause.
 
+mod encryption;
+
 use super::remedy::cause_of;
 use super::shape::AlsoFound;
 use crate::engine::by_id;
@@ -86,6 +88,7 @@ pub(super) fn collect(
         out.extend(skipped_paths(judgement));
     }
     out.extend(lost_packets(evidence, judgement));
+    out.extend(encryption::collect(evidence, judgement));
     out.dedup_by(|a, b| a.id == b.id && a.text == b.text);
     out
 }

@@ -1,6 +1,6 @@
 //! What to do about a cause.
 
-use crate::fact::Fact;
+use crate::fact::{Fact, Meaning};
 use crate::judge::Evidence;
 use crate::knowledge::causes::Cause;
 use crate::settings::{Defect, DefectKind};
@@ -16,10 +16,44 @@ pub(super) fn fix(evidence: Evidence<'_>, entry: Option<&Cause>) -> Vec<String> 
     if let Some(origin) = entry.and_then(|e| origin(evidence, e.id)) {
         out.insert(0, format!("The value comes from {}.", origin.shown()));
     }
+    if let Some(port) = answers_elsewhere(evidence).filter(|_| {
+        entry.is_some_and(|e| matches!(e.id, "wrong-service-on-port" | "port-of-other-engine"))
+    }) {
+        let engine = evidence.target.engine.title();
+        out.insert(
+            0,
+            format!("{engine} answers on port {port} of the same host."),
+        );
+    }
+    if entry.is_some_and(|e| e.id == "credentials-rejected") && in_clear_though_offered(evidence) {
+        out.push(
+            "The line was in clear, and the server offers encryption: if the account or the server insists on it, that is answered in the same words. Try it encrypted."
+                .to_owned(),
+        );
+    }
     if let Some(mended) = entry.and_then(|e| mended(evidence, e.id)) {
         out.insert(0, format!("Write it as: {mended}"));
     }
     out
+}
+
+/// The other port on which the engine answers, where that was asked.
+fn answers_elsewhere(evidence: Evidence<'_>) -> Option<u16> {
+    evidence.facts().find_map(|(o, fact)| match fact {
+        Fact::EngineElsewhere { speaks: true } => o.about.port,
+        _ => None,
+    })
+}
+
+/// Whether the server offers encryption that this client does not use, and answers for all
+/// reasons alike.
+fn in_clear_though_offered(evidence: Evidence<'_>) -> bool {
+    let any = |wanted: fn(&Fact) -> bool| evidence.facts().any(|(_, fact)| wanted(fact));
+    any(|f| matches!(f, Fact::EncryptionOffer { offered: true }))
+        && any(|f| {
+            let meaning = Meaning::AccessDenied;
+            matches!(f, Fact::ServerRefused { meaning: m, .. } if *m == meaning)
+        })
 }
 
 /// The cause that a defect of the settings would be.
@@ -33,6 +67,10 @@ pub(super) fn cause_of(defect: &Defect) -> &'static str {
         (DefectKind::StrayWhitespace, _) => "stray-whitespace",
         (DefectKind::NotEscaped, _) => "character-not-escaped",
         (DefectKind::LookAlike, _) => "look-alike-letter",
+        (DefectKind::FileMissing, _) => "bundle-incomplete",
+        (DefectKind::FileElsewhere, _) => "bundle-path-stale",
+        (DefectKind::FileUnusable, _) => "bundle-unreadable",
+        (DefectKind::FileOpen, _) => "bundle-permissions",
         (DefectKind::OtherEnginesPort, _) => "port-of-other-engine",
         (DefectKind::PortMistyped, _) => "port-mistyped",
     }

@@ -1,5 +1,6 @@
 //! What a walk would do, said beforehand: every look-up, line, sign-in and query.
 
+use crate::certificate::Wish;
 use crate::endpoint::Endpoint;
 use crate::engine::by_id;
 use crate::judge::{MOST_HOSTS, Scope};
@@ -29,6 +30,11 @@ fn step(kind: &'static str, to: impl Into<String>, when: impl Into<String>) -> S
 
 /// Everything that a walk of this target might touch, in its order. Makes nothing.
 pub fn plan(target: &Target, scope: &Scope) -> Vec<Step> {
+    let engine = by_id(target.engine);
+    let scope = &Scope {
+        until: scope.until.min(engine.last_layer()),
+        ..*scope
+    };
     let stops = target.defects.iter().find(|d| d.stops);
     if let Some(defect) = stops {
         return vec![step(
@@ -55,13 +61,15 @@ pub fn plan(target: &Target, scope: &Scope) -> Vec<Step> {
     if scope.until >= Layer::Login {
         out.extend(sign_ins(target, scope));
     }
+    if engine.counts_lines() && scope.until >= Layer::Listener {
+        let why = "naming nobody, where a line is given up before the sign-in: this server counts lines that end without, and blocks machines that make many";
+        out.push(step("sign-in", "", why));
+    }
     if scope.until >= Layer::Session {
-        let text = by_id(target.engine).query();
-        out.push(step(
-            "query",
-            text,
-            "once in a session that is let in; it only reads",
-        ));
+        for (text, condition) in by_id(target.engine).queries() {
+            let when = format!("{condition}once in a session that is let in; it only reads");
+            out.push(step("query", *text, when));
+        }
     }
     out
 }
@@ -76,11 +84,12 @@ fn lines_to(target: &Target, scope: &Scope, end: &End, out: &mut Vec<Step>) {
         n => format!("one attempt, up to {n} while it does not connect"),
     };
     out.push(step("line", end.to_string(), format!("{each}{again}")));
-    let plain = matches!(target.option_or("sslmode", "prefer"), "disable" | "allow");
-    if plain && scope.until >= Layer::Login && matches!(end, End::Host { .. }) {
+    let wish = target.encryption.wish;
+    if wish == Wish::Never && scope.until >= Layer::Login && matches!(end, End::Host { .. }) {
         let why = "only if host rules refuse the plain line, to ask whether the server encrypts";
         out.push(step("line", end.to_string(), why));
     }
+    encryption_lines(target, scope, end, out);
     let End::Host { host, port, .. } = end else {
         return;
     };
@@ -97,14 +106,48 @@ fn lines_to(target: &Target, scope: &Scope, end: &End, out: &mut Vec<Step>) {
     }
 }
 
+/// Further lines to an end, for its encryption and for who answers there.
+fn encryption_lines(target: &Target, scope: &Scope, end: &End, out: &mut Vec<Step>) {
+    if !matches!(end, End::Host { .. }) {
+        return;
+    }
+    let again = match target.encryption.wish {
+        Wish::Prefer => {
+            Some("only if the encrypted line fails or is refused: in clear, as this client does")
+        }
+        Wish::IfRefused => {
+            Some("only if the plain line is refused: encrypted, as this client does")
+        }
+        _ => None,
+    };
+    if let Some(why) = again.filter(|_| scope.until >= Layer::Tls) {
+        out.push(step("line", end.to_string(), why));
+    }
+    if target.encryption.wish != Wish::Never && scope.until >= Layer::Tls {
+        let why = "only if the handshake fails: to learn what older encryption the server takes";
+        out.push(step("line", end.to_string(), why));
+    }
+    if scope.until >= Layer::Listener {
+        let why = "up to two, only if something else seems to answer: to learn what";
+        out.push(step("line", end.to_string(), why));
+        let usual = by_id(target.engine).usual_port();
+        if let (Some(usual), End::Host { host, port, .. }) = (usual, end)
+            && usual != *port
+        {
+            let why = "only if something else answers: whether the engine answers there";
+            out.push(step("line", format!("{host}:{usual}"), why));
+        }
+    }
+}
+
 fn sign_ins(target: &Target, scope: &Scope) -> Vec<Step> {
     let user = target.user.clone().unwrap_or_default();
     let Some(secret) = &target.secret else {
-        return vec![step(
-            "sign-in",
-            user,
-            "without a password, if the server asks for none",
-        )];
+        let when = match by_id(target.engine).signs_in_without_password() {
+            true => "with an empty password, as this client does: at most one at each server",
+            false => "without a password, if the server asks for none",
+        };
+        return vec![step("sign-in", user, when)];
     };
     let shape = secret.value.shape();
     if shape.has(Blemish::Placeholder) {

@@ -6,14 +6,15 @@ use super::asides::Look;
 use super::paths::{Path, SHORT_SILENCE};
 use super::{Running, Stage, Walk};
 use crate::endpoint::Endpoint;
-use crate::engine::{TalkPlan, by_id};
+use crate::engine::{Manner, TalkPlan, by_id};
 use crate::fact::{Fact, Knocked};
 use crate::judge::{After, Habits, PathView, Symptom, Way, after};
 use crate::layer::{Layer, Micros};
 use crate::order::{Ended, LineId, Order, Probe, ProbeId};
 use crate::permit::{Account, Ledger, Permit, Withheld};
-use crate::secret::Blemish;
+use crate::secret::{Blemish, Secret};
 use crate::settings::usual_port_meant;
+use crate::target::End;
 
 /// Time between attempts on a port that refuses.
 const AFTER_REFUSAL: Micros = Micros::from_millis(10);
@@ -33,7 +34,10 @@ impl Walk {
                 let look = Look::Knock((to.ip(), below).into());
                 self.asides.plan(look, from, until);
             }
-            if let Some((meant, _)) = usual_port_meant(to.port(), usual) {
+            // Where lines are counted, the port that was probably meant is asked in full, and
+            // left politely, instead of being knocked on.
+            let counts = by_id(self.target.engine).counts_lines();
+            if let Some((meant, _)) = usual_port_meant(to.port(), usual).filter(|_| !counts) {
                 let look = Look::Knock((to.ip(), meant).into());
                 self.asides.plan(look, from, until);
             }
@@ -62,11 +66,12 @@ impl Walk {
 
     /// A new line to an endpoint, with what to say on it.
     pub(super) fn opening(&mut self, to: &Endpoint) -> (LineId, Probe) {
-        self.opening_with(to, false)
+        self.opening_with(to, Manner::First)
     }
 
-    /// The same, asking whether the server encrypts even where this client would not.
-    pub(super) fn opening_with(&mut self, to: &Endpoint, ask: bool) -> (LineId, Probe) {
+    /// The same, for another end.
+    pub(super) fn opening_with(&mut self, to: &Endpoint, manner: Manner) -> (LineId, Probe) {
+        let host = self.host_told_for(to);
         let line = LineId(self.next_id);
         let talk = by_id(self.target.engine).open(TalkPlan {
             target: &self.target,
@@ -74,11 +79,24 @@ impl Walk {
             seed: self.seed,
             patience: self.scope.patience_us,
             allow_plaintext: self.scope.allow_plaintext,
-            ask_encryption: ask,
+            host: &host,
+            allow_server_key: self.scope.allow_server_key,
+            manner,
             redactor: self.redactor.clone(),
         });
         let to = to.clone();
         (line, Probe::Open { line, to, talk })
+    }
+
+    /// What was told of this end: its name stays, though the line goes by address.
+    fn host_told_for(&self, to: &Endpoint) -> String {
+        let ways = self.evidence().ways();
+        let way = ways.iter().find(|w| w.endpoint == *to);
+        match way.and_then(|w| self.target.ends.get(w.host)) {
+            Some(End::Host { host, .. }) => host.clone(),
+            Some(End::Socket { socket }) => socket.clone(),
+            None => to.ip().map_or_else(String::new, |ip| ip.to_string()),
+        }
     }
 
     fn due_aside(&mut self, now: Micros) -> Option<(Look, Micros)> {
@@ -93,7 +111,7 @@ impl Walk {
         let usual = by_id(self.target.engine).usual_port();
         self.asides.take_due(now, |look| match look {
             // The port that was probably meant, where another service answers on the one given.
-            Look::Knock(to) if to.port() == usual && paths.is_unspoken(to.ip()) => true,
+            Look::Knock(to) if Some(to.port()) == usual && paths.is_unspoken(to.ip()) => true,
             Look::Knock(to) => paths.in_doubt(to.ip()),
             Look::Queue(to) => here(to.ip()) && paths.in_silence(to.ip()),
         })
@@ -111,7 +129,8 @@ impl Walk {
             Look::Knock(to) => to,
         };
         let usual = by_id(self.target.engine).usual_port();
-        if let Some((known, answer, elapsed_us)) = ledger.known_knock(to, to.port() != usual) {
+        if let Some((known, answer, elapsed_us)) = ledger.known_knock(to, Some(to.port()) != usual)
+        {
             self.asides.done(look);
             let about = Endpoint::Tcp(known).subject();
             let fact = Fact::ControlPort { answer, elapsed_us };
@@ -143,14 +162,7 @@ impl Walk {
             return;
         };
         let stop = self.scope.until;
-        let (permit, withheld) = if stop < Layer::Login {
-            (None, None)
-        } else {
-            match self.ask_permit(ledger, &endpoint) {
-                Ok(permit) => (permit, None),
-                Err(withheld) => (None, Some(withheld)),
-            }
-        };
+        let (permit, withheld) = self.leave_to_prove(ledger, &endpoint);
         let probe = Probe::Advance {
             line,
             stop,
@@ -162,28 +174,44 @@ impl Walk {
         self.start(now, self.deadline, about, running, probe);
     }
 
+    /// The permit for a line to a server, or why there is none.
+    pub(super) fn leave_to_prove(
+        &self,
+        ledger: &mut Ledger,
+        server: &Endpoint,
+    ) -> (Option<Permit>, Option<Withheld>) {
+        if self.scope.until < Layer::Login {
+            return (None, None);
+        }
+        match self.ask_permit(ledger, server) {
+            Ok(permit) => (permit, None),
+            Err(withheld) => (None, Some(withheld)),
+        }
+    }
+
     fn ask_permit(
         &self,
         ledger: &mut Ledger,
         server: &Endpoint,
     ) -> Result<Option<Permit>, Withheld> {
-        let Some(secret) = &self.target.secret else {
+        let empty = Secret::new("");
+        let told = self.target.secret.as_ref().map(|told| &told.value);
+        let sends_empty = by_id(self.target.engine).signs_in_without_password();
+        let Some(secret) = told.or(sends_empty.then_some(&empty)) else {
             return Ok(None);
         };
-        let shape = secret.value.shape();
+        let shape = secret.shape();
         if shape.has(Blemish::Placeholder) {
             return Err(Withheld::Placeholder);
         }
-        if shape.has(Blemish::Empty) {
+        if shape.has(Blemish::Empty) && !sends_empty {
             return Ok(None);
         }
         let account = Account {
             server: server.clone(),
             user: self.target.user.clone().unwrap_or_default(),
         };
-        ledger
-            .ask(account, &self.target.label, &secret.value)
-            .map(Some)
+        ledger.ask(account, &self.target.label, secret).map(Some)
     }
 
     pub(super) fn observed(&mut self, now: Micros, probe: ProbeId, layer: Layer, fact: Fact) {
@@ -194,8 +222,9 @@ impl Walk {
             Running::RepairLine(_) | Running::Repair => {
                 return self.repair_observed(now, probe, fact);
             }
-            Running::OfferLine(..) | Running::Offer(_) => {
-                return self.offer_observed(now, probe, &fact);
+            Running::BesideLine(_, _, purpose) | Running::Beside(_, _, purpose) => {
+                let purpose = *purpose;
+                return self.beside_observed(now, probe, purpose, fact);
             }
             _ => {}
         }
@@ -252,8 +281,15 @@ impl Walk {
                 self.keep_knock(ledger, look.to());
             }
             Running::Advance { path } => self.advance_ended(now, path),
-            Running::OfferLine(line, server) => self.offer_line_ended(now, line, &server, &how),
-            Running::Offer(line) => self.offer_ended(line, &how),
+            Running::FallBackLine { path, line } => {
+                self.fall_back_line_ended(ledger, now, path, line, &how);
+            }
+            Running::BesideLine(line, server, purpose) => {
+                self.beside_line_ended(now, line, &server, purpose, &how);
+            }
+            Running::Beside(line, server, purpose) => {
+                self.beside_ended(now, line, &server, purpose, &how);
+            }
             Running::RepairLine(line) => self.repair_line_ended(line, &how),
             Running::Repair => {}
         }
@@ -336,7 +372,10 @@ impl Walk {
 
     /// A line was walked. Where this client would go on from there, so does the walk;
     /// otherwise only what could still change the verdict is waited for.
-    fn advance_ended(&mut self, now: Micros, index: usize) {
+    pub(super) fn advance_ended(&mut self, now: Micros, index: usize) {
+        if self.begin_fall_back(now, index) {
+            return;
+        }
         let (symptom, next) = self.after_line(index);
         if let (Some(symptom), Some(host)) = (symptom, self.host_of(index))
             && symptom.layer() == Layer::Listener
@@ -359,9 +398,9 @@ impl Walk {
             return;
         };
         match symptom {
-            Some(Symptom::LoginCredentials) => self.begin_repairs(server),
-            Some(Symptom::LoginHostRefused) => self.begin_offer(now, &server),
-            _ => {}
+            Some(Symptom::LoginCredentials | Symptom::LoginDenied) => self.begin_repairs(server),
+            Some(symptom) => self.left_open = Some((server, symptom)),
+            None => {}
         }
     }
 

@@ -4,7 +4,7 @@
 use super::{
     DECK, FAR, NEAR, PASSWORD, QUAY, WORKING, broken, counts, far, here, target_at, undecided,
 };
-use crate::scene::{Expected, PORT, Scene};
+use crate::scene::{Expected, PORT, Scene, Stage};
 use crate::stand_in::postgresql::{Config, Method};
 use crate::stand_in::{Counts, Service};
 use crate::world::{Action, NameAnswer, Rule, World};
@@ -112,13 +112,16 @@ fn on_the_way() -> Vec<Scene> {
 fn at_the_end() -> Vec<Scene> {
     let postgresql = |config| Some(Service::Postgresql(config));
     vec![
-        here(
-            "shell-server",
-            "a remote-shell server answers on the port, before it is asked",
-            Some(Service::Greets(b"SSH-2.0-harbour_9.2\r\n".to_vec())),
-            broken("wrong-service-on-port", "listener/other-answer"),
-            counts(0, 1, 0, 0),
-        ),
+        Scene {
+            stage: Stage::Simulated,
+            ..here(
+                "shell-server",
+                "a remote-shell server answers on the port, before it is asked",
+                Some(Service::Greets(b"SSH-2.0-harbour_9.2\r\n".to_vec())),
+                broken("wrong-service-on-port", "listener/other-answer"),
+                counts(0, 1, 0, 0),
+            )
+        },
         Scene {
             target: "host=127.0.0.1 port={port} dbname=sailings user=${DB_USER}".to_owned(),
             ..here(

@@ -17,24 +17,27 @@ pub(super) fn scenes() -> Vec<Scene> {
             "something takes the connection and says nothing",
             Some(Service::Mute),
             broken("listener-mute", "listener/mute"),
-            counts(0, 1, 0, 0),
+            counts(0, 3, 0, 0),
         ),
         here(
             "closes",
             "a forwarder without a backend takes the connection and closes it",
             Some(Service::Closes),
             broken("closes-on-accept", "listener/closed"),
-            counts(0, 1, 0, 0),
+            counts(0, 3, 0, 0),
         ),
-        here(
-            "web-server",
-            "a web server answers on the port",
-            Some(Service::Says(
-                b"HTTP/1.1 400 Bad Request\r\nServer: north-quay\r\n\r\n".to_vec(),
-            )),
-            broken("wrong-service-on-port", "listener/other-answer"),
-            counts(0, 1, 0, 0),
-        ),
+        Scene {
+            stage: Stage::Simulated,
+            ..here(
+                "web-server",
+                "a web server answers on the port",
+                Some(Service::Says(
+                    b"HTTP/1.1 400 Bad Request\r\nServer: north-quay\r\n\r\n".to_vec(),
+                )),
+                broken("wrong-service-on-port", "listener/other-answer"),
+                counts(0, 1, 0, 0),
+            )
+        },
         here(
             "stopped-process",
             "the server's process is stopped: the kernel makes connections, nobody takes them",

@@ -17,6 +17,7 @@ fn text(
         world: World::around(HERE),
         stage: Stage::Loopback,
         repairs: false,
+        server_key: false,
         expected,
         counts: counts(0, 0, 0, 0),
     }

@@ -11,6 +11,7 @@ use std::sync::Arc;
 use chronaxis_core::engine::postgresql::codec::{self, message, zero_ended};
 use chronaxis_core::engine::postgresql::scram;
 
+use super::encrypted::{Half, SecuredLine};
 use super::{Counted, Reaction, Server};
 use answers::{ready, refusal, session_start};
 
@@ -42,14 +43,23 @@ pub struct Session {
     database: String,
     options: Option<String>,
     unknown_parameter: Option<String>,
+    half: Option<Half>,
+    /// What is known of the encrypted line, once there is one.
+    line: Option<SecuredLine>,
 }
 
 impl Session {
     /// A new line.
     pub fn new(config: Config, counted: Arc<Counted>) -> Session {
+        let half = config
+            .tls
+            .filter(|_| config.direct)
+            .map(|side| side.begin());
         Session {
             config,
             counted,
+            half,
+            line: None,
             state: State::StartUp,
             inbox: Vec::new(),
             user: String::new(),
@@ -91,6 +101,9 @@ impl Session {
         if body == &codec::ENCRYPTION_REQUEST[4..] {
             let mut out = self.pause();
             out.push(Reaction::Send(vec![self.config.encryption]));
+            if self.config.encryption == b'S' {
+                self.half = self.config.tls.map(|side| side.begin());
+            }
             return out;
         }
         if body.get(..4) != Some(&codec::VERSION.to_be_bytes()) {
@@ -126,7 +139,19 @@ impl Session {
                 );
                 return self.refuse("28000", "ClientAuthentication", &text);
             }
-            Mood::Open | Mood::SilentAfterProof | Mood::SilentInSession => {}
+            Mood::EncryptedOnly if self.line.is_none() => {
+                let text = "no pg_hba.conf entry for host \"127.0.0.1\", no encryption";
+                return self.refuse("28000", "ClientAuthentication", text);
+            }
+            Mood::WantsCertificate if !self.line.as_ref().is_some_and(|l| l.knows_client) => {
+                let text = "connection requires a valid client certificate";
+                return self.refuse("28000", "ClientAuthentication", text);
+            }
+            Mood::EncryptedOnly
+            | Mood::WantsCertificate
+            | Mood::Open
+            | Mood::SilentAfterProof
+            | Mood::SilentInSession => {}
         }
         if let Some(refused) = self.refused_by_pooler() {
             return refused;
@@ -190,6 +215,9 @@ impl Session {
             }
             Method::Scram(iterations) => {
                 self.state = State::SaslFirst(iterations);
+                if self.line.is_some() {
+                    return authentication(10, b"SCRAM-SHA-256-PLUS\0SCRAM-SHA-256\0\0");
+                }
                 authentication(10, b"SCRAM-SHA-256\0\0")
             }
             Method::Sasl(names) => {
@@ -242,7 +270,8 @@ impl Session {
             .unwrap_or_default();
         let bare = text
             .strip_prefix("n,,")
-            .or(text.strip_prefix("y,,"))
+            .or(text.strip_prefix("y,,").filter(|_| self.line.is_none()))
+            .or(text.strip_prefix("p=tls-server-end-point,,"))
             .unwrap_or_default();
         let Some((_, nonce)) = bare.split_once("r=") else {
             return self.refuse("08P01", "scram_exchange", "malformed SCRAM message");
@@ -280,7 +309,10 @@ impl Session {
             iterations.min(4096),
         );
         let text = String::from_utf8_lossy(body);
-        match scram::server_verify(&keys, bare, first, &text).filter(|_| password.is_some()) {
+        let bound = self.is_bound_rightly(&text);
+        match scram::server_verify(&keys, bare, first, &text)
+            .filter(|_| password.is_some() && bound)
+        {
             Some(signature) => {
                 let mut out = 12u32.to_be_bytes().to_vec();
                 out.extend_from_slice(signature.as_bytes());
@@ -289,6 +321,21 @@ impl Session {
                 reactions
             }
             None => self.wrong_password(),
+        }
+    }
+
+    /// Whether what the client says of the line fits it (RFC 5802, section 6).
+    fn is_bound_rightly(&self, text: &str) -> bool {
+        use base64::Engine as _;
+        let said = text.strip_prefix("c=").and_then(|t| t.split(',').next());
+        let said = said.and_then(|t| base64::engine::general_purpose::STANDARD.decode(t).ok());
+        let Some(said) = said else { return false };
+        match said.strip_prefix(b"p=tls-server-end-point,,") {
+            Some(hash) => self
+                .line
+                .as_ref()
+                .is_some_and(|l| l.certificate_hash == hash),
+            None => said == b"n,," || said == b"y,,",
         }
     }
 
@@ -371,6 +418,21 @@ impl Session {
 
 impl Server for Session {
     fn received(&mut self, bytes: &[u8]) -> Vec<Reaction> {
+        let Some(mut half) = self.half.take() else {
+            return self.said(bytes);
+        };
+        let out = half.received(bytes, &mut |plain, line| {
+            self.line = Some(line);
+            self.said(plain)
+        });
+        self.half = Some(half);
+        out
+    }
+}
+
+impl Session {
+    /// Takes in what the client says, encrypted or not.
+    fn said(&mut self, bytes: &[u8]) -> Vec<Reaction> {
         self.inbox.extend_from_slice(bytes);
         let mut out = Vec::new();
         while let Some((kind, body)) = self.take() {

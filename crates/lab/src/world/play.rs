@@ -3,14 +3,14 @@
 use std::collections::BTreeMap;
 use std::net::SocketAddr;
 
-use chronaxis_core::conversation::{Conversation, Input, Output};
+use chronaxis_core::conversation::{Conversation, Input};
 use chronaxis_core::endpoint::Endpoint;
-use chronaxis_core::fact::{Beyond, Fact, Knocked};
+use chronaxis_core::fact::{Fact, Knocked};
 use chronaxis_core::layer::{Layer, Micros};
 use chronaxis_core::order::{Ended, Event, LineId, Order, Probe, ProbeId};
 use chronaxis_core::permit::{Ledger, Permit};
-use chronaxis_core::redact::Redactor;
 use chronaxis_core::walk::Walk;
+use chronaxis_tls::{Step, Talk};
 
 use super::{Attempt, NameAnswer, ROUND_TRIP, World};
 use crate::stand_in::{Reaction, Server};
@@ -25,7 +25,7 @@ fn sent_again(lost: u32) -> Micros {
 }
 
 struct Line {
-    talk: Box<dyn Conversation>,
+    talk: Talk,
     server: Box<dyn Server>,
     /// What the server has sent and the client not yet read.
     under_way: Vec<Reaction>,
@@ -74,9 +74,7 @@ impl World {
             match walk.poll(ledger, stage.now) {
                 Order::Start { probe, what, until } => stage.start(probe, what, until),
                 Order::Stop(probe) => stage.stop(probe),
-                Order::Close(line) => {
-                    stage.lines.remove(&line);
-                }
+                Order::Close(line) => stage.close(line),
                 Order::Settled(layer) => settled(walk, layer),
                 Order::Wait(until) => {
                     if let Some(event) = stage.next(until) {
@@ -143,6 +141,28 @@ impl Stage<'_> {
     fn stop(&mut self, probe: ProbeId) {
         self.agenda.due.retain(|_, (of, _)| *of != probe);
         self.agenda.ended(self.now, probe, Ended::Stopped, None);
+    }
+
+    /// Leaves a line politely.
+    fn close(&mut self, line: LineId) {
+        let Some(mut line) = self.lines.remove(&line) else {
+            return;
+        };
+        line.talk.handle(self.now, Input::Leave);
+        while let Some(step) = line.talk.poll() {
+            match step {
+                Step::Send(bytes) => {
+                    let reactions = line.server.received(&bytes);
+                    line.under_way.extend(reactions);
+                }
+                Step::Over => return,
+                _ => {}
+            }
+            while let Some(Reaction::Send(bytes)) = line.under_way.first().cloned() {
+                line.under_way.remove(0);
+                line.talk.handle(self.now, Input::Bytes(&bytes));
+            }
+        }
     }
 
     fn look_up(&mut self, probe: ProbeId, name: &str, until: Micros) {
@@ -236,7 +256,7 @@ impl Stage<'_> {
                 };
                 self.agenda.observed(at, probe, Layer::Port, fact);
                 let line = Line {
-                    talk,
+                    talk: Talk::new(talk, world.wall),
                     server: service.serve(&world.counted),
                     under_way: Vec::new(),
                     lost: Some(lost),
@@ -294,7 +314,7 @@ impl Stage<'_> {
         };
         self.agenda.observed(self.now, probe, Layer::Port, fact);
         let line = Line {
-            talk,
+            talk: Talk::new(talk, world.wall),
             server: service.serve(&world.counted),
             under_way: Vec::new(),
             lost: None,
@@ -320,22 +340,16 @@ impl Stage<'_> {
         line.talk.handle(at, first);
         let how = loop {
             let mut end = None;
-            while let Some(output) = line.talk.poll() {
-                match output {
-                    Output::Send(bytes) => {
+            while let Some(step) = line.talk.poll() {
+                match step {
+                    Step::Send(bytes) => {
                         let reactions = line.server.received(&bytes);
                         line.under_way.extend(reactions);
                     }
-                    Output::Secure => {
-                        let detail = Redactor::default()
-                            .text("the line would have to be encrypted from here");
-                        line.talk
-                            .handle(at, Input::NotSecured(Beyond::Encryption, detail));
-                    }
-                    Output::Observe(layer, fact) => self.agenda.observed(at, probe, layer, fact),
-                    Output::Await(span) => give_up = at.after(span).min(until),
-                    Output::Rest(layer) => end = Some(Ended::Resting(layer)),
-                    Output::Over => end = Some(Ended::Done),
+                    Step::Observe(layer, fact) => self.agenda.observed(at, probe, layer, fact),
+                    Step::Await(span) => give_up = at.after(span).min(until),
+                    Step::Rest(layer) => end = Some(Ended::Resting(layer)),
+                    Step::Over => end = Some(Ended::Done),
                 }
             }
             if let Some(how) = end {

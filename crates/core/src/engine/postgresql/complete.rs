@@ -4,10 +4,12 @@ mod places;
 
 use std::collections::BTreeMap;
 
+use super::encryption;
 use super::password_file::{self, Wanted};
 use super::service;
-use super::string::{KEYWORDS, subject};
+use super::string::KEYWORDS;
 use crate::engine::spec::{Draft, FileWanted, NotFollowed, Surroundings};
+use crate::engine::text::pieces::subject;
 use crate::fact::Fact;
 use crate::redact::visible;
 use crate::secret::{Blemish, Secret};
@@ -28,6 +30,11 @@ const MEANS: &[(&str, &str)] = &[
     ("PGOPTIONS", "options"),
     ("PGAPPNAME", "application_name"),
     ("PGSSLMODE", "sslmode"),
+    ("PGSSLROOTCERT", "sslrootcert"),
+    ("PGSSLCERT", "sslcert"),
+    ("PGSSLKEY", "sslkey"),
+    ("PGSSLMINPROTOCOLVERSION", "ssl_min_protocol_version"),
+    ("PGSSLMAXPROTOCOLVERSION", "ssl_max_protocol_version"),
     ("PGSSLNEGOTIATION", "sslnegotiation"),
     ("PGCHANNELBINDING", "channel_binding"),
     ("PGREQUIREAUTH", "require_auth"),
@@ -55,6 +62,11 @@ pub(super) const VARIABLES: &[&str] = &[
     "PGOPTIONS",
     "PGAPPNAME",
     "PGSSLMODE",
+    "PGSSLROOTCERT",
+    "PGSSLCERT",
+    "PGSSLKEY",
+    "PGSSLMINPROTOCOLVERSION",
+    "PGSSLMAXPROTOCOLVERSION",
     "PGSSLNEGOTIATION",
     "PGCHANNELBINDING",
     "PGREQUIREAUTH",
@@ -95,6 +107,16 @@ const CHOICES: &[(&str, &[&str])] = &[
         ],
     ),
     ("load_balance_hosts", &["disable", "random"]),
+    ("channel_binding", &["disable", "prefer", "require"]),
+    ("sslnegotiation", &["postgres", "direct"]),
+    (
+        "ssl_min_protocol_version",
+        &["TLSv1", "TLSv1.1", "TLSv1.2", "TLSv1.3"],
+    ),
+    (
+        "ssl_max_protocol_version",
+        &["TLSv1", "TLSv1.1", "TLSv1.2", "TLSv1.3"],
+    ),
 ];
 
 /// Keywords whose value is a whole number.
@@ -115,8 +137,10 @@ pub(super) fn files(draft: &Draft, around: &Surroundings) -> Vec<FileWanted> {
         out.extend(service::files(around).into_iter().map(|path| FileWanted {
             path,
             private: false,
+            folder: false,
         }));
     }
+    out.extend(encryption::files(draft, around));
     if draft.client == ClientId::Pg8000 {
         return out;
     }
@@ -129,6 +153,7 @@ pub(super) fn files(draft: &Draft, around: &Surroundings) -> Vec<FileWanted> {
     out.extend(path.map(|path| FileWanted {
         path,
         private: true,
+        folder: false,
     }));
     out
 }
@@ -142,6 +167,8 @@ pub(super) fn complete(mut draft: Draft, around: &Surroundings) -> Result<Target
     filled.check_address();
     filled.check_choices();
     filled.check_numbers(around);
+    let (encryption, wrong) = encryption::of(filled.client, &filled.options, around);
+    filled.defects.extend(wrong);
     let mut user = filled.user(around);
     let mut database = filled.database(user.as_deref());
     let mut ends = filled.ends(around);
@@ -168,6 +195,7 @@ pub(super) fn complete(mut draft: Draft, around: &Surroundings) -> Result<Target
         database,
         user,
         secret: filled.secret,
+        encryption,
         options: filled.options,
         origins: filled.origins,
         form: filled.form,
@@ -248,16 +276,8 @@ impl Filled {
                 "settings of require_auth",
             ),
             (
-                value("channel_binding") == "require",
-                "demands for channel binding",
-            ),
-            (
                 value("gssencmode") == "require",
                 "demands for GSSAPI encryption",
-            ),
-            (
-                value("sslnegotiation") == "direct",
-                "direct TLS connections",
             ),
         ]
         .into_iter()
@@ -462,6 +482,6 @@ fn listens(client: ClientId, variable: &str) -> bool {
     match client {
         ClientId::Libpq => true,
         ClientId::Asyncpg => ASYNCPG.contains(&variable),
-        ClientId::Pgjdbc | ClientId::Pg8000 => false,
+        _ => false,
     }
 }

@@ -1,5 +1,7 @@
 //! SCRAM-SHA-256 (RFC 5802, RFC 7677), both halves, and PostgreSQL's MD5 answer.
 
+use crate::certificate::Certificate;
+use crate::target::{ClientId, Target};
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
 use hmac::{Hmac, KeyInit, Mac};
@@ -13,8 +15,64 @@ pub const NAME: &str = "SCRAM-SHA-256";
 /// seconds, and one that names billions would hold up this program.
 pub const MOST_ITERATIONS: u32 = 1_000_000;
 
-/// Without channel binding: the base64 of `n,,`.
-const NO_BINDING: &str = "biws";
+/// The name of the mechanism with channel binding.
+pub const PLUS: &str = "SCRAM-SHA-256-PLUS";
+
+/// Whether and to what the exchange is bound (RFC 5802, section 6).
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Binding {
+    /// This client cannot, or the line is in clear.
+    Without,
+    /// This client could, once the line is encrypted.
+    Possible,
+    /// To the server's certificate: `tls-server-end-point` (RFC 5929, section 4.1).
+    EndPoint(Vec<u8>),
+}
+
+impl Binding {
+    /// What this target's client can do.
+    pub fn of(target: &Target) -> Binding {
+        let may = target.option_or("channel_binding", "prefer") != "disable";
+        match target.client {
+            ClientId::Libpq | ClientId::Pg8000 if may => Binding::Possible,
+            _ => Binding::Without,
+        }
+    }
+
+    /// Bound to this certificate, where the client can.
+    pub fn bound_to(&self, leaf: &Certificate) -> Binding {
+        match self {
+            Binding::Without => Binding::Without,
+            _ if leaf.signed_by.contains("SHA-384") => {
+                Binding::EndPoint(sha2::Sha384::digest(leaf.der()).to_vec())
+            }
+            _ if leaf.signed_by.contains("SHA-512") => {
+                Binding::EndPoint(sha2::Sha512::digest(leaf.der()).to_vec())
+            }
+            // MD5 and SHA-1 are replaced by SHA-256.
+            _ => Binding::EndPoint(Sha256::digest(leaf.der()).to_vec()),
+        }
+    }
+
+    /// The head of the client's first message. `plus` says whether the server offers the
+    /// mechanism with binding.
+    fn head(&self, plus: bool) -> &'static str {
+        match (self, plus) {
+            (Binding::EndPoint(_), true) => "p=tls-server-end-point,,",
+            (Binding::EndPoint(_), false) => "y,,",
+            _ => "n,,",
+        }
+    }
+
+    /// What the client's last message says of it.
+    fn said(&self, plus: bool) -> String {
+        let mut out = self.head(plus).as_bytes().to_vec();
+        if let (Binding::EndPoint(hash), true) = (self, plus) {
+            out.extend_from_slice(hash);
+        }
+        STANDARD.encode(out)
+    }
+}
 
 type Bytes32 = [u8; 32];
 
@@ -28,8 +86,8 @@ pub enum Refused {
 }
 
 /// The client's first message; PostgreSQL takes the user from the start-up message.
-pub fn client_first(seed: [u8; 18]) -> String {
-    format!("n,,{}", client_first_bare(seed))
+pub fn client_first(seed: [u8; 18], binding: &Binding, plus: bool) -> String {
+    format!("{}{}", binding.head(plus), client_first_bare(seed))
 }
 
 fn client_first_bare(seed: [u8; 18]) -> String {
@@ -79,9 +137,14 @@ impl ServerFirst {
 }
 
 /// The client's last message, and the signature by which the server proves itself.
-pub fn client_final(first: &ServerFirst, seed: [u8; 18], password: &str) -> (String, String) {
+pub fn client_final(
+    first: &ServerFirst,
+    seed: [u8; 18],
+    password: &str,
+    bound: (&Binding, bool),
+) -> (String, String) {
     let keys = Keys::of(password, &first.salt, first.iterations);
-    let without_proof = format!("c={NO_BINDING},r={}", first.nonce);
+    let without_proof = format!("c={},r={}", bound.0.said(bound.1), first.nonce);
     let message = format!("{},{},{without_proof}", client_first_bare(seed), first.text);
     let signature = hmac(&keys.stored, message.as_bytes());
     let mut proof = keys.client;

@@ -1,8 +1,8 @@
 //! Services: named sets of values in files that the client reads by itself.
 
 use super::service_file;
-use super::string::subject;
 use crate::engine::spec::{Draft, Surroundings};
+use crate::engine::text::pieces::subject;
 use crate::redact::visible;
 use crate::secret::Secret;
 use crate::settings::{Defect, DefectKind, check_value, nearest};
@@ -34,7 +34,7 @@ pub(super) fn asked(draft: &Draft, around: &Surroundings) -> Option<Told<String>
     match draft.client {
         ClientId::Libpq => told.or_else(|| around.variable("PGSERVICE")),
         ClientId::Pgjdbc => told,
-        ClientId::Asyncpg | ClientId::Pg8000 => None,
+        _ => None,
     }
 }
 

@@ -6,6 +6,7 @@
 
 mod instance;
 mod login;
+mod secure;
 
 pub(super) use instance::QUERY;
 
@@ -13,14 +14,18 @@ use std::collections::VecDeque;
 
 use super::codec::{self, Fields, Frame};
 use super::codes;
+use super::parameters::parameters;
+use super::scram::Binding;
+use crate::certificate::{Ask, Wish};
 use crate::conversation::{Conversation, Input, Output};
 use crate::endpoint::Endpoint;
-use crate::engine::spec::TalkPlan;
-use crate::fact::{Awaited, Fact};
+use crate::engine::encryption::line_ended;
+use crate::engine::spec::{Manner, TalkPlan};
+use crate::engine::{hello, who};
+use crate::fact::{Awaited, Fact, HandshakeTrouble};
 use crate::layer::{Layer, Micros};
 use crate::permit::{Permit, Withheld};
 use crate::redact::Redactor;
-use crate::target::{ClientId, ShownTarget};
 
 /// Most bytes that a server may send from start-up to the end of the session. A real one
 /// sends under 2 KB.
@@ -32,10 +37,17 @@ enum State {
     Idle,
     /// One byte: does the server encrypt?
     Encryption,
+    /// The TLS handshake.
+    Securing,
+    /// The answer to a hello of our own.
+    OldHello,
     /// The first answer to the start-up message.
     Greeting,
     /// A step of SCRAM: the server's first message.
-    ScramFirst,
+    ScramFirst {
+        /// Whether it is bound to the line.
+        plus: bool,
+    },
     /// A step of SCRAM: the server's signature.
     ScramFinal { signature: String },
     /// AuthenticationOk after a proof.
@@ -60,6 +72,8 @@ pub(super) struct Talk {
     asked_at: Micros,
     login_began: Micros,
     proof_sent: bool,
+    /// The line is encrypted from here on.
+    secured: bool,
     settings: Settings,
 }
 
@@ -67,8 +81,13 @@ pub(super) struct Talk {
 struct Settings {
     parameters: Vec<(&'static str, String)>,
     user: String,
-    asks_encryption: bool,
+    /// What to ask of the edge, where the line is to be encrypted.
+    ask: Option<Ask>,
+    manner: Manner,
     demands_encryption: bool,
+    direct: bool,
+    binding: Binding,
+    demands_binding: bool,
     patience: Micros,
     allow_plaintext: bool,
     seed: [u8; 18],
@@ -78,8 +97,18 @@ struct Settings {
 impl Talk {
     pub(super) fn new(plan: &TalkPlan<'_>) -> Talk {
         let target = plan.target;
-        let mode = target.option_or("sslmode", "prefer");
+        let wish = target.encryption.wish;
+        let encrypts = match plan.manner {
+            Manner::First => wish >= Wish::IfOffered,
+            Manner::FallBack => wish == Wish::IfRefused,
+            Manner::AskOffer | Manner::OldHello => true,
+        };
         let over_network = matches!(plan.to, Endpoint::Tcp(_));
+        let direct = target.encryption.direct;
+        let ask = Ask {
+            inside: direct.then_some("postgresql"),
+            ..target.encryption.ask(plan.host)
+        };
         Talk {
             state: State::Idle,
             stop: Layer::Port,
@@ -91,12 +120,17 @@ impl Talk {
             asked_at: Micros(0),
             login_began: Micros(0),
             proof_sent: false,
+            secured: false,
             settings: Settings {
                 parameters: parameters(&target.shown()),
                 user: target.user.clone().unwrap_or_default(),
-                asks_encryption: over_network
-                    && (plan.ask_encryption || !matches!(mode, "disable" | "allow")),
-                demands_encryption: matches!(mode, "require" | "verify-ca" | "verify-full"),
+                ask: (over_network && encrypts).then_some(ask),
+                manner: plan.manner,
+                demands_encryption: wish == Wish::Demand
+                    || (wish == Wish::IfRefused && plan.manner == Manner::FallBack),
+                direct,
+                binding: Binding::of(target),
+                demands_binding: target.option_or("channel_binding", "prefer") == "require",
                 patience: plan.patience,
                 allow_plaintext: plan.allow_plaintext,
                 seed: plan.seed,
@@ -125,7 +159,8 @@ impl Talk {
         match self.state {
             State::Idle | State::Over | State::Greeting => Awaited::Greeting,
             State::Encryption => Awaited::Encryption,
-            State::ScramFirst => Awaited::Challenge,
+            State::Securing | State::OldHello => Awaited::Handshake,
+            State::ScramFirst { .. } => Awaited::Challenge,
             State::ScramFinal { .. } | State::Admission => Awaited::Admission,
             State::SessionStart => Awaited::SessionStart,
             State::Query(_) => Awaited::QueryAnswer,
@@ -136,7 +171,9 @@ impl Talk {
         if !matches!(self.state, State::Idle) {
             return;
         }
-        if self.settings.asks_encryption {
+        if self.settings.ask.is_some() && self.settings.direct {
+            self.secure(now);
+        } else if self.settings.ask.is_some() {
             let request = codec::ENCRYPTION_REQUEST.to_vec();
             self.send(now, request, State::Encryption);
         } else {
@@ -158,9 +195,13 @@ impl Talk {
     /// Reads what came until more is needed.
     fn read(&mut self, now: Micros) {
         while !matches!(self.state, State::Over | State::Idle) && !self.inbox.is_empty() {
-            if matches!(self.state, State::Encryption) {
-                self.encryption_answer(now);
-                continue;
+            match self.state {
+                State::Encryption => {
+                    self.encryption_answer(now);
+                    continue;
+                }
+                State::OldHello => return self.old_hello_answer(false),
+                _ => {}
             }
             let inbox = std::mem::take(&mut self.inbox);
             match codec::frame(&inbox) {
@@ -183,6 +224,7 @@ impl Talk {
         let fact = Fact::OtherAnswer {
             awaited: self.awaited(),
             begins: self.settings.redactor.bytes(bytes),
+            service: who::answered(bytes),
         };
         self.observe(self.awaited().layer(), fact);
         self.over();
@@ -192,7 +234,7 @@ impl Talk {
         let inbox = std::mem::take(&mut self.inbox);
         let answered = |offered| Fact::EncryptionAnswered {
             offered,
-            demanded: self.settings.demands_encryption,
+            demanded: self.settings.demands_encryption && self.settings.manner.is_clients(),
         };
         let offered = match inbox.first() {
             Some(b'S') => true,
@@ -224,7 +266,11 @@ impl Talk {
             return self.rest(Layer::Listener);
         }
         match (offered, self.settings.demands_encryption) {
-            (true, _) => self.out.push_back(Output::Secure),
+            (true, _) if self.settings.manner == Manner::OldHello => {
+                let hello = hello::client_hello(self.settings.seed);
+                self.send(now, hello, State::OldHello);
+            }
+            (true, _) => self.secure(now),
             (false, true) => self.over(),
             (false, false) if self.stop == Layer::Tls => self.rest(Layer::Tls),
             (false, false) => self.start_up(now),
@@ -243,7 +289,7 @@ impl Talk {
         }
         if matches!(self.state, State::Greeting) && matches!(kind, b'R') {
             let elapsed_us = now.since(self.asked_at);
-            if !self.settings.asks_encryption {
+            if self.settings.ask.is_none() {
                 self.observe(Layer::Listener, Fact::SpokeProtocol { elapsed_us });
                 self.observe(Layer::Tls, Fact::EncryptionNotAsked);
             }
@@ -258,7 +304,10 @@ impl Talk {
             (State::SessionStart, b'Z') => self.session_ready(now),
             (State::SessionStart, b'K') => Some(()),
             (
-                State::Greeting | State::ScramFirst | State::ScramFinal { .. } | State::Admission,
+                State::Greeting
+                | State::ScramFirst { .. }
+                | State::ScramFinal { .. }
+                | State::Admission,
                 b'R',
             ) => self.authentication(now, codec::asked(body)?),
             _ => None,
@@ -348,6 +397,15 @@ impl Conversation for Talk {
                     self.other_answer(inbox.get(..64).unwrap_or(&inbox));
                 }
             }
+            Input::TimedOut | Input::Closed { .. } if matches!(self.state, State::OldHello) => {
+                self.old_hello_answer(true);
+            }
+            Input::TimedOut if matches!(self.state, State::Securing) => {
+                self.not_secured(now, &line_ended(HandshakeTrouble::Silent), false);
+            }
+            Input::Closed { .. } if matches!(self.state, State::Securing) => {
+                self.not_secured(now, &line_ended(HandshakeTrouble::Closed), false);
+            }
             Input::TimedOut => {
                 let fact = Fact::PeerSilent {
                     awaited: self.awaited(),
@@ -367,12 +425,9 @@ impl Conversation for Talk {
                 self.observe(self.awaited().layer(), fact);
                 self.over();
             }
-            // No room for a secured line yet: the edge says that it cannot make one.
-            Input::Secured => self.start_up(now),
-            Input::NotSecured(what, detail) => {
-                self.observe(Layer::Tls, Fact::BeyondUs { what, detail });
-                self.over();
-            }
+            Input::Secured(secured) => self.secured(now, secured),
+            Input::NotSecured(ended) => self.not_secured(now, ended, false),
+            Input::Broken(ended) => self.not_secured(now, ended, true),
             Input::Leave => self.over(),
         }
     }
@@ -384,54 +439,4 @@ impl Conversation for Talk {
     fn give_back(&mut self) -> Option<Permit> {
         self.permit.take()
     }
-}
-
-/// The start-up parameters as each client sends them, in its own order (measured by
-/// recording each client's first message).
-pub(super) fn parameters(target: &ShownTarget) -> Vec<(&'static str, String)> {
-    let told = |key: &str| target.options.get(key).cloned();
-    let user = || target.user.clone();
-    let database = || target.database.clone();
-    let fixed = |value: &str| Some(value.to_owned());
-    let all: Vec<(&'static str, Option<String>)> = match target.client {
-        ClientId::Libpq => vec![
-            ("user", user()),
-            ("database", database()),
-            ("replication", told("replication")),
-            ("options", told("options")),
-            (
-                "application_name",
-                told("application_name").or_else(|| told("fallback_application_name")),
-            ),
-            ("client_encoding", told("client_encoding")),
-            ("datestyle", told("datestyle")),
-            ("timezone", told("timezone")),
-            ("geqo", told("geqo")),
-        ],
-        ClientId::Pgjdbc => vec![
-            ("user", user()),
-            ("database", database()),
-            ("client_encoding", fixed("UTF8")),
-            ("DateStyle", fixed("ISO")),
-            ("TimeZone", fixed("UTC")),
-            ("extra_float_digits", fixed("2")),
-            ("search_path", told("search_path")),
-            ("options", told("options")),
-            ("replication", told("replication")),
-        ],
-        ClientId::Asyncpg => vec![
-            ("client_encoding", fixed("'utf-8'")),
-            ("user", user()),
-            ("database", database()),
-        ],
-        ClientId::Pg8000 => vec![
-            ("user", user()),
-            ("database", database()),
-            ("application_name", told("application_name")),
-            ("replication", told("replication")),
-        ],
-    };
-    all.into_iter()
-        .filter_map(|(key, value)| Some((key, value?)))
-        .collect()
 }

@@ -2,7 +2,8 @@
 
 use super::PathView;
 use crate::endpoint::Endpoint;
-use crate::fact::{Awaited, Fact, Instance};
+use crate::engine::by_id;
+use crate::fact::{Awaited, Fact, Instance, Service};
 use crate::judge::judged::LayerJudgement;
 use crate::layer::{Layer, Outcome};
 
@@ -88,7 +89,13 @@ impl PathView<'_> {
 
     pub(super) fn listener(&self) -> LayerJudgement {
         let layer = Layer::Listener;
-        if let Some(fault) = self.fault_on(layer) {
+        if let Some(mut fault) = self.fault_on(layer) {
+            let said = self.find(|fact| matches!(fact, Fact::OtherAnswer { .. }).then_some(()));
+            if let (Some(service), None) = (self.other_service(), said) {
+                fault
+                    .summary
+                    .push_str(&format!("; it is {}", service.title()));
+            }
             return fault;
         }
         self.find(|fact| match fact {
@@ -103,55 +110,6 @@ impl PathView<'_> {
             _ => None,
         })
         .unwrap_or_else(|| LayerJudgement::new(layer, Outcome::Untested, ""))
-    }
-
-    pub(super) fn tls(&self) -> LayerJudgement {
-        let layer = Layer::Tls;
-        let text = |outcome, text: &str| Some(LayerJudgement::new(layer, outcome, text));
-        let beyond = self.find(|fact| match fact {
-            Fact::BeyondUs {
-                what: crate::fact::Beyond::Encryption,
-                ..
-            } => text(
-                Outcome::Untested,
-                "offered; this version of chronaxis cannot encrypt",
-            ),
-            _ => None,
-        });
-        beyond
-            .or_else(|| {
-                self.find(|fact| match fact {
-                    Fact::EncryptionAnswered {
-                        offered: false,
-                        demanded: true,
-                    } => text(Outcome::Fault, "demanded here, not offered there"),
-                    Fact::EncryptionAnswered { offered: false, .. } => {
-                        text(Outcome::Caution, "not offered, so the line is in clear")
-                    }
-                    Fact::EncryptionAnswered { offered: true, .. } => text(Outcome::Ok, "offered"),
-                    Fact::EncryptionNotAsked => {
-                        text(Outcome::Caution, "this client does not ask: in clear")
-                    }
-                    _ => None,
-                })
-            })
-            .or_else(|| {
-                let on_socket = matches!(self.endpoint, Endpoint::Socket(_));
-                (on_socket && self.connected().is_some())
-                    .then(|| LayerJudgement::new(layer, Outcome::Untested, "not over the network"))
-            })
-            .map(|judged| self.without_caution_here(judged))
-            .unwrap_or_else(|| LayerJudgement::new(layer, Outcome::Untested, ""))
-    }
-
-    /// A line that never leaves this machine needs no encryption.
-    fn without_caution_here(&self, mut judged: LayerJudgement) -> LayerJudgement {
-        let here = self.endpoint.ip().is_none_or(|ip| ip.is_loopback());
-        if here && judged.outcome == Outcome::Caution {
-            judged.outcome = Outcome::Untested;
-            judged.summary = "in clear, on this machine only".to_owned();
-        }
-        judged
     }
 
     pub(super) fn login(&self) -> LayerJudgement {
@@ -185,6 +143,9 @@ impl PathView<'_> {
             Fact::ProofWithheldSpent => {
                 untested("not tried: another password was refused".to_owned())
             }
+            Fact::PlaintextRefused => {
+                fault("asked in clear; this client does not send it so".to_owned())
+            }
             Fact::PlaintextWithheld => {
                 untested("asked in clear; not sent so without --allow-plaintext".to_owned())
             }
@@ -197,6 +158,13 @@ impl PathView<'_> {
             (method.is_some() && self.has_no_password())
                 .then(|| fault(format!("{user} is asked for a password; none is given")))?
         })
+        .or_else(|| {
+            // Some protocols send the first proof with the account's name, and the server
+            // may refuse the line for another reason.
+            let early = matches!(self.refusal(), Some((m, a)) if m.layer(a) < layer);
+            (early && method.is_some())
+                .then(|| untested("not looked at: refused before".to_owned()))?
+        })
         .unwrap_or_else(|| LayerJudgement::new(layer, Outcome::Untested, ""))
     }
 
@@ -204,6 +172,14 @@ impl PathView<'_> {
         let layer = Layer::Session;
         if let Some(fault) = self.fault_on(layer) {
             return fault;
+        }
+        let asked = self.find(|fact| match fact {
+            Fact::ClientDataRefused { asked } => Some(asked),
+            _ => None,
+        });
+        if let Some(asked) = asked {
+            let text = format!("it asks for this machine's file {asked}; refused");
+            return LayerJudgement::new(layer, Outcome::Fault, text);
         }
         self.find(|fact| match fact {
             Fact::Instance(instance) => Some(self.session_of(instance)),
@@ -223,17 +199,17 @@ impl PathView<'_> {
             (false, true) => ", read-only by default",
             (false, false) => "",
         };
-        let text = format!(
-            "{} on {} {}{role}",
-            instance.database,
-            self.evidence.target.engine.title(),
-            instance
-                .version
-                .as_str()
-                .split(' ')
-                .next()
-                .unwrap_or_default()
-        );
+        let version = instance.version.as_str();
+        let engine = match version.contains("MariaDB") {
+            true => "MariaDB",
+            false => self.evidence.target.engine.title(),
+        };
+        let number = version.split([' ', '-']).next().unwrap_or_default();
+        let database = match instance.database.as_str() {
+            "" => "no database",
+            name => name,
+        };
+        let text = format!("{database} on {engine} {number}{role}");
         let outcome = if self.unfit(instance).is_some() {
             Outcome::Fault
         } else {
@@ -250,8 +226,11 @@ impl PathView<'_> {
                 Fact::PeerSilent {
                     awaited, waited_us, ..
                 } if awaited.layer() == layer => Some(
-                    judged(format!("connected, then silent {}", expecting(*awaited)))
-                        .taking(*waited_us),
+                    judged(format!(
+                        "connected, then silent {}",
+                        self.expecting(*awaited)
+                    ))
+                    .taking(*waited_us),
                 ),
                 Fact::PeerClosed {
                     awaited,
@@ -260,10 +239,18 @@ impl PathView<'_> {
                     ..
                 } if awaited.layer() == layer => {
                     let how = if *reset { "reset" } else { "closed" };
-                    let text = format!("{how} by the server {}", expecting(*awaited));
+                    let text = format!("{how} by the server {}", self.expecting(*awaited));
                     Some(judged(text).taking(*elapsed_us))
                 }
-                Fact::OtherAnswer { awaited, begins } if awaited.layer() == layer => {
+                Fact::OtherAnswer {
+                    awaited,
+                    begins,
+                    service,
+                } if awaited.layer() == layer => {
+                    if let Some(service) = service {
+                        let text = format!("{} answers", service.title());
+                        return Some(judged(text));
+                    }
                     let begins: String = begins.as_str().chars().take(24).collect();
                     Some(judged(format!(
                         "not {}: begins with \"{begins}\"",
@@ -284,14 +271,25 @@ impl PathView<'_> {
             }
         })
     }
-}
 
-fn expecting(awaited: Awaited) -> &'static str {
-    match awaited {
-        Awaited::Encryption | Awaited::Greeting => "to the first request",
-        Awaited::Challenge => "before the proof",
-        Awaited::Admission => "after the proof",
-        Awaited::SessionStart => "after the sign-in",
-        Awaited::QueryAnswer => "to the query",
+    fn expecting(&self, awaited: Awaited) -> &'static str {
+        let greets = by_id(self.evidence.target.engine).server_greets();
+        match awaited {
+            Awaited::Greeting if greets => "instead of greeting",
+            Awaited::Encryption | Awaited::Greeting => "to the first request",
+            Awaited::Handshake => "in the handshake",
+            Awaited::Challenge => "before the proof",
+            Awaited::Admission => "after the proof",
+            Awaited::SessionStart => "after the sign-in",
+            Awaited::QueryAnswer => "to the query",
+        }
+    }
+
+    /// Who answers in place of the engine, where that was found out.
+    pub fn other_service(&self) -> Option<Service> {
+        self.find(|fact| match fact {
+            Fact::OtherAnswer { service, .. } | Fact::ServiceAsked { service, .. } => *service,
+            _ => None,
+        })
     }
 }

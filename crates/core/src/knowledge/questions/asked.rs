@@ -1,5 +1,6 @@
 //! What answers each question: the log, looked at for one path.
 
+mod encryption;
 mod way;
 
 use super::{Answer, Question};
@@ -38,7 +39,7 @@ pub(super) fn answer_to(
         Question::ProofBefore => proof_before(view),
         Question::RoleWords => words(view, ROLE_WORDS),
         Question::StateWords => words(view, STATE_WORDS),
-        Question::EncryptionOffer => encryption_offer(view),
+        Question::EncryptionOffer => encryption::encryption_offer(view),
         Question::PortNumber => way::port_number(view),
         Question::MendedPort => way::mended_port(view),
         Question::OwnQueue => way::own_queue(view, symptom),
@@ -48,6 +49,18 @@ pub(super) fn answer_to(
         Question::PoolerWords => pooler_words(view),
         Question::SentParameters => sent_parameters(view),
         Question::RepairedSecret => repaired_secret(view),
+        Question::CertificateDefect => encryption::certificate_defect(view, symptom),
+        Question::IssuerKin => encryption::issuer_kin(view, symptom),
+        Question::IssuerPlace => encryption::issuer_place(view, symptom),
+        Question::DateSpread => encryption::date_spread(view, symptom),
+        Question::OwnClock => encryption::own_clock(view, symptom),
+        Question::AlertSays => encryption::alert_says(view),
+        Question::OldHello => encryption::old_hello(view),
+        Question::OwnCertificate => encryption::own_certificate(view, symptom),
+        Question::HostWords => words(view, HOST_WORDS),
+        Question::LineEncryption => encryption::line_encryption(view, symptom),
+        Question::WhoAnswers => way::who_answers(view, symptom),
+        Question::UsualPort => way::usual_port(view),
         Question::AtTheHost
         | Question::OtherVantage
         | Question::LaterAgain
@@ -63,6 +76,15 @@ const ROLE_WORDS: &[(Meaning, &str, &str)] = &[
         "is not permitted to log in",
         "may-not-sign-in",
     ),
+];
+
+const HOST_WORDS: &[(Meaning, &str, &str)] = &[
+    (
+        Meaning::HostNotPermitted,
+        "valid client certificate",
+        "certificate",
+    ),
+    (Meaning::HostNotPermitted, "pg_hba.conf", "no-rule"),
 ];
 
 const STATE_WORDS: &[(Meaning, &str, &str)] = &[
@@ -160,7 +182,7 @@ fn value_in_question(symptom: Symptom) -> &'static [&'static str] {
     match symptom {
         Symptom::NameNotFound | Symptom::NameNoAddress => &["host"],
         Symptom::PortSocketMissing | Symptom::PortSocketRefused => &["host"],
-        Symptom::LoginCredentials => &["password", "user"],
+        Symptom::LoginCredentials | Symptom::LoginDenied => &["password", "user"],
         Symptom::LoginIdentity => &["user"],
         Symptom::SessionNoDatabase => &["database"],
         _ => &[],
@@ -187,8 +209,8 @@ fn value_shape(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
         }
     }
     let form = view.evidence.target.secret.form.as_ref();
-    if symptom == Symptom::LoginCredentials && form.is_some_and(|f| f.has(Blemish::PercentEncoded))
-    {
+    let of_password = matches!(symptom, Symptom::LoginCredentials | Symptom::LoginDenied);
+    if of_password && form.is_some_and(|f| f.has(Blemish::PercentEncoded)) {
         return answer("percent", "the password has a percent escape in it");
     }
     let left_out = subjects.iter().find(|s| {
@@ -265,18 +287,4 @@ fn words(view: &PathView<'_>, known: &[(Meaning, &str, &'static str)]) -> Option
         _ => None,
     })
     .and_then(|(word, message)| answer(word, format!("the server says: {message}")))
-}
-
-fn encryption_offer(view: &PathView<'_>) -> Option<Answer> {
-    let offered = view.find(|fact| match fact {
-        Fact::EncryptionAnswered { offered, .. } | Fact::EncryptionOffer { offered } => {
-            Some(*offered)
-        }
-        _ => None,
-    })?;
-    if offered {
-        answer("offered", "the server offers encryption")
-    } else {
-        answer("refused", "the server offers no encryption")
-    }
 }

@@ -2,6 +2,8 @@
 
 use std::collections::BTreeMap;
 
+use crate::stand_in::encrypted::Side;
+
 /// How the server lets clients prove themselves.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Method {
@@ -32,6 +34,10 @@ pub enum Mood {
     Full,
     /// Its rules have no entry for this client.
     NoHostRule,
+    /// Its rules have entries for encrypted lines only.
+    EncryptedOnly,
+    /// Its rules want a certificate of the client.
+    WantsCertificate,
     /// It falls silent after the proof.
     SilentAfterProof,
     /// It falls silent once the session is open.
@@ -78,6 +84,10 @@ pub struct Config {
     pub method: Method,
     /// The byte with which it answers the question whether it encrypts.
     pub encryption: u8,
+    /// How it encrypts, where it answers that it does.
+    pub tls: Option<Side>,
+    /// Whether it encrypts from the first byte, without being asked in the protocol.
+    pub direct: bool,
     /// Accounts.
     pub roles: BTreeMap<String, Role>,
     /// Databases.
@@ -104,6 +114,8 @@ impl Config {
             mood: Mood::Open,
             method: Method::Scram(4096),
             encryption: b'N',
+            tls: None,
+            direct: false,
             roles: BTreeMap::from([("purser".to_owned(), purser)]),
             databases: BTreeMap::from([("sailings".to_owned(), Database::default())]),
             in_recovery: false,
@@ -116,6 +128,13 @@ impl Config {
     /// The same in another mood.
     pub fn in_mood(mut self, mood: Mood) -> Config {
         self.mood = mood;
+        self
+    }
+
+    /// The same, encrypting so.
+    pub fn encrypting(mut self, side: Side) -> Config {
+        self.encryption = b'S';
+        self.tls = Some(side);
         self
     }
 

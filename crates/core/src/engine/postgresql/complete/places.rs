@@ -2,9 +2,10 @@
 
 use std::net::IpAddr;
 
-use super::super::string::{USUAL_PORT, parse_port};
+use super::super::string::USUAL_PORT;
 use super::Filled;
 use crate::engine::spec::Surroundings;
+use crate::engine::text::parse_port;
 use crate::redact::visible;
 use crate::target::{ClientId, End};
 use crate::told::Origin;

@@ -3,7 +3,8 @@
 //! The place, the account and the database are written as in the C library's own URL; the
 //! parameters are the driver's.
 
-use super::pieces::{KEYWORDS, Pieces};
+use super::keywords::KEYWORDS;
+use crate::engine::text::pieces::Pieces;
 use crate::target::ClientId;
 
 /// The drivers that are known, each with the client whose rules it follows.
@@ -60,7 +61,7 @@ pub(super) fn parameters(client: ClientId) -> &'static [&'static str] {
     match client {
         ClientId::Asyncpg => ASYNCPG,
         ClientId::Pg8000 => PG8000,
-        ClientId::Libpq | ClientId::Pgjdbc => KEYWORDS,
+        _ => KEYWORDS,
     }
 }
 

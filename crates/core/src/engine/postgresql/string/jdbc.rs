@@ -7,7 +7,8 @@ use std::ops::Range;
 
 use percent_encoding::percent_decode_str;
 
-use super::pieces::{Pieces, SECRETS};
+use crate::engine::text::pieces::{Pieces, SECRETS, subject};
+use crate::engine::text::uri::bad_escape;
 use crate::settings::DefectKind;
 
 /// What the text begins with.
@@ -146,7 +147,7 @@ fn decode(pieces: &mut Pieces, text: &str, key: &str, span: Range<usize>) {
     let secret = SECRETS.contains(&key);
     let decoded = percent_decode_str(&spaced).decode_utf8();
     match decoded {
-        Ok(value) if super::uri::bad_escape(raw).is_none() => {
+        Ok(value) if bad_escape(raw).is_none() => {
             pieces.add(key, value.into_owned(), span);
         }
         _ => {
@@ -155,7 +156,7 @@ fn decode(pieces: &mut Pieces, text: &str, key: &str, span: Range<usize>) {
             } else {
                 DefectKind::Unreadable
             };
-            let subject = super::subject(key);
+            let subject = subject(key);
             let what =
                 format!("a \"%\" in the {subject} is not followed by two hexadecimal digits");
             pieces.fail(kind, subject, span, what, "\"%\" written as %25");

@@ -2,7 +2,8 @@
 
 use std::ops::Range;
 
-use super::pieces::{KEYWORDS, Pieces, SECRETS};
+use super::keywords::KEYWORDS;
+use crate::engine::text::pieces::{Pieces, SECRETS};
 use crate::redact::visible;
 use crate::settings::{DefectKind, nearest};
 

@@ -59,7 +59,7 @@ impl Collected {
         let address = Some(text()).filter(|t| !t.as_str().is_empty());
         let port = text().as_str().parse().ok();
         let in_recovery = text().as_str() == "t";
-        Fact::Instance(Instance {
+        Fact::Instance(Box::new(Instance {
             user,
             session_user,
             database,
@@ -74,6 +74,7 @@ impl Collected {
                 .take()
                 .map(|s: Vec<u8>| -> Redacted { redactor.bytes(&s) }),
             round_trip_us: elapsed,
-        })
+            ..Instance::default()
+        }))
     }
 }

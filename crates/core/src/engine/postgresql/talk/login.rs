@@ -1,7 +1,7 @@
 //! The sign-in: what is proved, by which method, and what is withheld.
 
 use super::super::codec::{self, Asked};
-use super::super::scram;
+use super::super::scram::{self, Binding};
 use super::{State, Talk};
 use crate::conversation::Output;
 use crate::fact::{Beyond, Fact};
@@ -16,7 +16,10 @@ impl Talk {
             (State::Greeting, Asked::Md5(salt)) => self.md5(now, salt),
             (State::Greeting, Asked::Sasl(mechanisms)) => self.sasl(now, &mechanisms),
             (State::Greeting, Asked::Other(number)) => self.other_method(number),
-            (State::ScramFirst, Asked::SaslContinue(data)) => self.scram_proof(now, &data)?,
+            (State::ScramFirst { plus }, Asked::SaslContinue(data)) => {
+                let plus = *plus;
+                self.scram_proof(now, &data, plus)?;
+            }
             (State::ScramFinal { signature }, Asked::SaslFinal(data)) => {
                 if signature.as_bytes() == data {
                     self.state = State::Admission;
@@ -65,7 +68,7 @@ impl Talk {
         if !self.may_prove() {
             return;
         }
-        if !self.settings.allow_plaintext {
+        if !self.secured && !self.settings.allow_plaintext {
             self.observe(Layer::Login, Fact::PlaintextWithheld);
             return self.over();
         }
@@ -90,20 +93,24 @@ impl Talk {
     }
 
     fn sasl(&mut self, now: Micros, mechanisms: &[Vec<u8>]) {
-        if !mechanisms.iter().any(|m| m == scram::NAME.as_bytes()) {
+        let offers = |name: &str| mechanisms.iter().any(|m| m == name.as_bytes());
+        let bound = matches!(self.settings.binding, Binding::EndPoint(_));
+        let plus = bound && offers(scram::PLUS);
+        if !plus && (!offers(scram::NAME) || self.settings.demands_binding) {
             let methods = self.settings.redactor.bytes(&mechanisms.join(&b' '));
             self.observe(Layer::Login, Fact::MethodUnsupported { methods });
             return self.over();
         }
-        self.asks_password(scram::NAME);
+        let name = if plus { scram::PLUS } else { scram::NAME };
+        self.asks_password(name);
         if self.may_prove() {
-            let first = scram::client_first(self.settings.seed);
-            let bytes = codec::sasl_first(scram::NAME, first.as_bytes());
-            self.send(now, bytes, State::ScramFirst);
+            let first = scram::client_first(self.settings.seed, &self.settings.binding, plus);
+            let bytes = codec::sasl_first(name, first.as_bytes());
+            self.send(now, bytes, State::ScramFirst { plus });
         }
     }
 
-    fn scram_proof(&mut self, now: Micros, data: &[u8]) -> Option<()> {
+    fn scram_proof(&mut self, now: Micros, data: &[u8], plus: bool) -> Option<()> {
         let seed = self.settings.seed;
         let first = match scram::ServerFirst::read(data, seed) {
             Ok(first) => first,
@@ -118,7 +125,9 @@ impl Talk {
             }
         };
         let permit = self.permit.as_mut()?;
-        let (message, signature) = scram::client_final(&first, seed, permit.spend().expose());
+        let bound = (&self.settings.binding, plus);
+        let (message, signature) =
+            scram::client_final(&first, seed, permit.spend().expose(), bound);
         let bytes = codec::message(b'p', message.as_bytes());
         self.prove(now, bytes, State::ScramFinal { signature });
         Some(())

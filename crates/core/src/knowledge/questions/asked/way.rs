@@ -4,7 +4,7 @@ use super::super::Answer;
 use super::answer;
 use crate::endpoint::Endpoint;
 use crate::engine::by_id;
-use crate::fact::{Fact, Icmp, Knocked, Unreach};
+use crate::fact::{Fact, Icmp, Knocked, Spoke, Unreach};
 use crate::judge::{After, Habits, PathView, Symptom, after};
 use crate::layer::{Layer, Micros};
 use crate::settings::{self, DefectKind};
@@ -33,13 +33,16 @@ fn meant(view: &PathView<'_>) -> Option<(u16, DefectKind)> {
 
 pub(super) fn port_number(view: &PathView<'_>) -> Option<Answer> {
     let port = view.endpoint.port()?;
+    if by_id(view.evidence.target.engine).usual_port().is_none() {
+        return answer("another", "this protocol has no usual port");
+    }
     match meant(view) {
         Some((_, DefectKind::OtherEnginesPort)) => answer(
             "other-engines",
             format!("{port} is the usual port of another engine"),
         ),
         Some((meant, _)) => answer("mistyped", format!("{port} looks like {meant} mistyped")),
-        None if port == by_id(view.evidence.target.engine).usual_port() => {
+        None if Some(port) == by_id(view.evidence.target.engine).usual_port() => {
             answer("usual", format!("{port} is the engine's usual port"))
         }
         None => answer("another", format!("{port} is no engine's usual port")),
@@ -48,6 +51,14 @@ pub(super) fn port_number(view: &PathView<'_>) -> Option<Answer> {
 
 pub(super) fn mended_port(view: &PathView<'_>) -> Option<Answer> {
     let (meant, _) = meant(view)?;
+    if let Some(said) = usual_port(view) {
+        let word = if said.word == "speaks" {
+            "connected"
+        } else {
+            "refused"
+        };
+        return answer(word, said.text);
+    }
     let (_, knocked, elapsed) = knock(view, |port| port == meant)?;
     match knocked {
         Knocked::Connected => answer(
@@ -241,4 +252,45 @@ pub(super) fn refusal_says(view: &PathView<'_>) -> Option<Answer> {
         Unreach::Other => return None,
     };
     answer(word, text)
+}
+
+pub(super) fn who_answers(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    if symptom.layer() != Layer::Listener {
+        return None;
+    }
+    if let Some(service) = view.other_service() {
+        return answer(
+            "another-service",
+            format!("by its first bytes it is {}", service.title()),
+        );
+    }
+    let spoke = view.all(|fact| match fact {
+        Fact::ServiceAsked { spoke, .. } => Some(*spoke),
+        _ => None,
+    });
+    // An answer that nobody can place is something, and tells no more.
+    let nothing = !spoke.is_empty() && !spoke.contains(&Spoke::Answered);
+    nothing
+        .then(|| answer("nobody-known", "it answers to nothing that was tried"))
+        .flatten()
+}
+
+pub(super) fn usual_port(view: &PathView<'_>) -> Option<Answer> {
+    let host = view.endpoint.ip()?;
+    let usual = by_id(view.evidence.target.engine).usual_port()?;
+    let speaks = view.evidence.facts().find_map(|(o, fact)| match fact {
+        Fact::EngineElsewhere { speaks } if o.about.address == Some(host) => Some(*speaks),
+        _ => None,
+    })?;
+    let engine = view.evidence.target.engine.title();
+    match speaks {
+        true => answer(
+            "speaks",
+            format!("{engine} answers on port {usual} of the same host"),
+        ),
+        false => answer(
+            "does-not",
+            format!("{engine} does not answer on port {usual} of the same host either"),
+        ),
+    }
 }

@@ -1,0 +1,465 @@
+//! Real PostgreSQL over encrypted lines: for every defect of its papers and every level of
+//! checking, whether its own client gets in where we say that it does.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    reason = "a test that cannot go on says so"
+)]
+
+mod support;
+
+use std::path::Path;
+use std::process::{Command, Stdio};
+
+use chronaxis_lab::papers::{self, Paper};
+use support::postgres::Postgres;
+use support::real::tally;
+use support::{chronaxis, finish, gist};
+
+const RULES: &str = "
+local all all trust
+hostssl all sealed all scram-sha-256
+hostnossl all plainly all scram-sha-256
+hostssl all paper all scram-sha-256 clientcert=verify-ca
+hostssl all holder all cert
+host all purser all scram-sha-256
+";
+
+const STATEMENTS: &str = "
+create role purser login password 'tide-table-9';
+create role sealed login password 'tide-table-9';
+create role plainly login password 'tide-table-9';
+create role paper login password 'tide-table-9';
+create role holder login;
+create database sailings
+";
+
+/// A server, a folder with papers, and a home.
+struct Quay {
+    server: Postgres,
+    files: tempfile::TempDir,
+    home: tempfile::TempDir,
+}
+
+impl Quay {
+    fn new() -> Quay {
+        let files = tempfile::tempdir().unwrap();
+        support::open_to_all(files.path());
+        for (name, text) in papers::files() {
+            write_private(&files.path().join(name), &text);
+        }
+        let mut server = Postgres::prepare(RULES, "");
+        // Debian's servers refuse to load a short key otherwise.
+        let conf = "openssl_conf = a\n[a]\nssl_conf = b\n[b]\nsystem_default = c\n[c]\nCipherString = ALL:@SECLEVEL=0\n";
+        std::fs::write(server.data().join("openssl.cnf"), conf).unwrap();
+        server.up();
+        server.wait();
+        server.sql(STATEMENTS);
+        let quay = Quay {
+            server,
+            files,
+            home: tempfile::tempdir().unwrap(),
+        };
+        quay.shows(Paper::Good);
+        quay.server.sql(
+            "alter system set ssl_cert_file = 'server.pem'; alter system set ssl_key_file = 'server-key.pem'; alter system set ssl_ca_file = 'authority.pem'; alter system set ssl = on",
+        );
+        quay.reload();
+        quay
+    }
+
+    fn path(&self, name: &str) -> String {
+        self.files.path().join(name).display().to_string()
+    }
+
+    /// Gives the server other papers.
+    fn takes(&self, chain: &str, key: &str) {
+        let data = self.server.data();
+        write_private(&data.join("server.pem"), chain);
+        write_private(&data.join("server-key.pem"), key);
+        let authority = papers::pem("CERTIFICATE", &[papers::authority_der()]);
+        write_private(&data.join("authority.pem"), &authority);
+        for name in ["server.pem", "server-key.pem", "authority.pem"] {
+            let owned = Command::new("chown")
+                .arg("postgres")
+                .arg(data.join(name))
+                .status();
+            assert!(owned.unwrap().success());
+        }
+    }
+
+    fn shows(&self, paper: Paper) {
+        let made = papers::of_server(paper);
+        let chain = papers::pem("CERTIFICATE", &made.chain);
+        self.takes(&chain, &papers::pem("PRIVATE KEY", &[made.key]));
+    }
+
+    fn reload(&self) {
+        self.server.sql("select pg_reload_conf()");
+        std::thread::sleep(std::time::Duration::from_millis(150));
+    }
+
+    /// Whether its own client gets in.
+    fn psql(&self, target: &str) -> (bool, String) {
+        let done = Command::new("/usr/bin/psql")
+            .env_clear()
+            .env("HOME", self.home.path())
+            .args(["-X", "-Atc", "select 1", target])
+            .stdin(Stdio::null())
+            .output()
+            .expect("psql runs");
+        let said = String::from_utf8_lossy(&done.stderr).into_owned();
+        (done.status.success(), said)
+    }
+
+    /// Our verdict, with its gist.
+    fn ours(&self, target: &str) -> String {
+        let mut command = chronaxis(self.home.path());
+        command.args(["diagnose", "--output", "json", target]);
+        gist(&finish(&mut command).case())
+    }
+
+    /// The key of the certificate that the server shows.
+    fn key_shown(&self) -> String {
+        let target = format!(
+            "host=127.0.0.1 port={} dbname=sailings user=purser sslmode=require",
+            self.server.port()
+        );
+        let mut command = chronaxis(self.home.path());
+        command.args(["diagnose", "--output", "json", "--until", "tls", &target]);
+        let case = finish(&mut command).case();
+        let facts = case["layers"][6]["facts"].as_array().unwrap();
+        let shown = facts.iter().find(|f| f["fact"] == "certificate-shown");
+        let key = &shown.expect("a certificate")["certificates"][0]["key"];
+        key.as_str().unwrap().to_owned()
+    }
+
+    /// Both; what differs is told.
+    fn compare(&self, what: &str, user: &str, more: &str, wanted: Option<&str>) -> Option<String> {
+        let port = self.server.port();
+        let target = format!(
+            "host=127.0.0.1 port={port} dbname=sailings user={user} password=tide-table-9 {more}"
+        );
+        let ours = self.ours(&target);
+        let (theirs, said) = self.psql(&target);
+        tally("postgresql", &format!("{what}: {user} {more}"));
+        let agrees = ours.starts_with("working") == theirs;
+        let as_wanted = wanted.is_none_or(|wanted| ours == wanted);
+        (!agrees || !as_wanted).then(|| format!("{what}, {user} {more}: {ours} | {said}"))
+    }
+}
+
+fn write_private(path: &Path, text: &str) {
+    use std::os::unix::fs::PermissionsExt as _;
+    std::fs::write(path, text).unwrap();
+    std::fs::set_permissions(path, std::fs::Permissions::from_mode(0o600)).unwrap();
+}
+
+fn openssl(folder: &Path, args: &[&str]) {
+    let done = Command::new("openssl")
+        .current_dir(folder)
+        .args(args)
+        .stderr(Stdio::null())
+        .stdout(Stdio::null())
+        .status();
+    assert!(done.expect("openssl runs").success(), "{args:?}");
+}
+
+#[test]
+fn its_own_client_gets_in_where_we_say_so() {
+    if !Postgres::available() {
+        return;
+    }
+    let quay = Quay::new();
+    let root = quay.path("authority.pem");
+    let mut wrong = Vec::new();
+    let refused = |cause: &str| format!("broken {cause} tls/certificate-refused");
+    for (paper, cause) in [
+        (Paper::Good, None),
+        (Paper::Expired, Some("certificate-expired")),
+        (Paper::NotYetValid, Some("certificate-not-yet-valid")),
+        (Paper::StrangeIssuer, Some("certificate-issuer-unknown")),
+        (Paper::SelfSigned, Some("certificate-self-signed")),
+        (Paper::NoIntermediate, Some("certificate-chain-incomplete")),
+    ] {
+        quay.shows(paper);
+        quay.reload();
+        let what = format!("{paper:?}");
+        for mode in [
+            "disable",
+            "allow",
+            "prefer",
+            "require",
+            "verify-ca",
+            "verify-full",
+        ] {
+            let bare = format!("sslmode={mode}");
+            let file = format!("sslmode={mode} sslrootcert={root}");
+            wrong.extend(quay.compare(&what, "purser", &bare, None));
+            let checks = matches!(mode, "require" | "verify-ca" | "verify-full");
+            let wanted = cause.filter(|_| checks).map(refused);
+            wrong.extend(quay.compare(&what, "purser", &file, wanted.as_deref()));
+        }
+    }
+    quay.shows(Paper::OtherName);
+    quay.reload();
+    let name = |host: &str, mode: &str| {
+        format!("host={host} hostaddr=127.0.0.1 sslmode={mode} sslrootcert={root}")
+    };
+    let mismatch = refused("certificate-name-mismatch");
+    wrong.extend(quay.compare("names", "purser", &name("quay", "verify-ca"), None));
+    wrong.extend(quay.compare(
+        "names",
+        "purser",
+        &name("quay", "verify-full"),
+        Some(&mismatch),
+    ));
+    let right = name("north-quay.osmary.example", "verify-full");
+    wrong.extend(quay.compare("names", "purser", &right, Some("working - -")));
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+/// Rules of the server's, and papers of the client's.
+#[test]
+fn rules_for_encrypted_lines_and_for_papers() {
+    if !Postgres::available() {
+        return;
+    }
+    let quay = Quay::new();
+    let (root, own, key) = (
+        quay.path("authority.pem"),
+        quay.path("purser.pem"),
+        quay.path("purser-key.pem"),
+    );
+    let (strange, strange_key) = (quay.path("stowaway.pem"), quay.path("stowaway-key.pem"));
+    let open_key = quay.path("open-key.pem");
+    std::fs::copy(&key, &open_key).unwrap();
+    support::open_to_all(Path::new(&open_key));
+    let full = format!("sslmode=verify-full sslrootcert={root}");
+    let with = |c: &str, k: &str| format!("{full} sslcert={c} sslkey={k}");
+    let mut wrong = Vec::new();
+    for (user, more, wanted) in [
+        ("sealed", "sslmode=require".to_owned(), "working - -"),
+        ("sealed", "sslmode=allow".to_owned(), "working - -"),
+        (
+            "only",
+            "sslmode=disable".to_owned(),
+            "undecided tls-required login/host-refused",
+        ),
+        ("plainly", "sslmode=prefer".to_owned(), "working - -"),
+        (
+            "plainly",
+            "sslmode=require".to_owned(),
+            "broken client-host-not-permitted login/host-refused",
+        ),
+        (
+            "purser",
+            format!("{full} channel_binding=require"),
+            "working - -",
+        ),
+        (
+            "purser",
+            "sslmode=disable channel_binding=require".to_owned(),
+            "broken login-method-unsupported login/method",
+        ),
+        ("paper", with(&own, &key), "working - -"),
+        (
+            "paper",
+            full.clone(),
+            "broken client-certificate-missing login/host-refused",
+        ),
+        (
+            "paper",
+            with(&strange, &strange_key),
+            "broken client-certificate-refused tls/alert",
+        ),
+        (
+            "paper",
+            with(&own, &open_key),
+            "broken bundle-permissions bundle/open-to-others",
+        ),
+        (
+            "paper",
+            with(&own, "/nowhere/key.pem"),
+            "broken bundle-path-stale bundle/path-stale",
+        ),
+        (
+            "purser",
+            "sslmode=verify-full".to_owned(),
+            "broken bundle-incomplete bundle/incomplete",
+        ),
+    ] {
+        wrong.extend(quay.compare("rules", user, &more, Some(wanted)));
+    }
+    // With a root file of its own the library checks in any mode, and goes on in clear.
+    let folder = quay.home.path().join(".postgresql");
+    std::fs::create_dir_all(&folder).unwrap();
+    let strange_root = papers::pem("CERTIFICATE", &[papers::strange_der()]);
+    std::fs::write(folder.join("root.crt"), strange_root).unwrap();
+    let cause = "broken certificate-issuer-unknown tls/certificate-refused";
+    for (user, mode, wanted) in [
+        ("purser", "prefer", "working - -"),
+        ("purser", "require", cause),
+        ("sealed", "prefer", cause),
+    ] {
+        let more = format!("sslmode={mode}");
+        wrong.extend(quay.compare("root file", user, &more, Some(wanted)));
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+/// Papers that only the openssl command makes.
+#[test]
+fn strange_papers() {
+    if !Postgres::available() {
+        return;
+    }
+    let quay = Quay::new();
+    let folder = quay.files.path();
+    let req = |name: &str, key: &[&str], more: &[&str]| {
+        openssl(
+            folder,
+            &[&["genpkey", "-out", &format!("{name}.key")], key].concat(),
+        );
+        let (out, key) = (format!("{name}.crt"), format!("{name}.key"));
+        let base = [
+            "req",
+            "-x509",
+            "-new",
+            "-days",
+            "30",
+            "-subj",
+            "/CN=127.0.0.1",
+        ];
+        openssl(
+            folder,
+            &[&base[..], &["-key", &key, "-out", &out], more].concat(),
+        );
+    };
+    let p256: &[&str] = &["-algorithm", "EC", "-pkeyopt", "ec_paramgen_curve:P-256"];
+    let san = ["-addext", "subjectAltName=IP:127.0.0.1"];
+    let not_signing = ["-addext", "keyUsage=digitalSignature"];
+    req("authority-with-name", p256, &[]);
+    req("not-signing", p256, &[&san[..], &not_signing].concat());
+    req(
+        "rsa-1024",
+        &["-algorithm", "RSA", "-pkeyopt", "rsa_keygen_bits:1024"],
+        &san,
+    );
+    req(
+        "p-521",
+        &["-algorithm", "EC", "-pkeyopt", "ec_paramgen_curve:P-521"],
+        &san,
+    );
+    req("ed25519", &["-algorithm", "ED25519"], &san);
+    // Version 1: no extensions at all.
+    openssl(
+        folder,
+        &[
+            "req",
+            "-new",
+            "-key",
+            "not-signing.key",
+            "-subj",
+            "/CN=127.0.0.1",
+            "-out",
+            "v1.csr",
+        ],
+    );
+    openssl(
+        folder,
+        &[
+            "x509",
+            "-req",
+            "-in",
+            "v1.csr",
+            "-signkey",
+            "not-signing.key",
+            "-days",
+            "30",
+            "-out",
+            "v1.crt",
+        ],
+    );
+    std::fs::copy(folder.join("not-signing.key"), folder.join("v1.key")).unwrap();
+    req(
+        "star",
+        p256,
+        &["-addext", "subjectAltName=DNS:*.osmary.example"],
+    );
+    let mut wrong = Vec::new();
+    for (name, key) in [
+        ("authority-with-name", "P-256"),
+        ("not-signing", "P-256"),
+        ("rsa-1024", "RSA 1024"),
+        ("p-521", "P-521"),
+        ("ed25519", "Ed25519"),
+        ("v1", "P-256"),
+    ] {
+        let read =
+            |kind: &str| std::fs::read_to_string(folder.join(format!("{name}.{kind}"))).unwrap();
+        quay.takes(&read("crt"), &read("key"));
+        quay.reload();
+        let own = quay.path(&format!("{name}.crt"));
+        assert_eq!(quay.key_shown(), key, "{name}: the server took it");
+        for more in [
+            "sslmode=require".to_owned(),
+            format!("sslmode=verify-ca sslrootcert={own}"),
+            format!("sslmode=verify-full sslrootcert={own}"),
+        ] {
+            let differs = quay.compare(name, "purser", &more, None);
+            // What only this program cannot check is said to be beyond it.
+            let beyond = |text: &String| text.contains(": undecided - -");
+            wrong.extend(
+                differs.filter(|text| !(matches!(name, "p-521" | "rsa-1024") && beyond(text))),
+            );
+        }
+    }
+    let read = |kind: &str| std::fs::read_to_string(folder.join(format!("star.{kind}"))).unwrap();
+    quay.takes(&read("crt"), &read("key"));
+    quay.reload();
+    let own = quay.path("star.crt");
+    for (host, wanted) in [
+        ("quay.osmary.example", "working - -"),
+        (
+            "a.quay.osmary.example",
+            "broken certificate-name-mismatch tls/certificate-refused",
+        ),
+    ] {
+        let more = format!("host={host} hostaddr=127.0.0.1 sslmode=verify-full sslrootcert={own}");
+        wrong.extend(quay.compare("a star", "purser", &more, Some(wanted)));
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+/// A server of old versions only, and one of none.
+#[test]
+fn old_versions_and_none() {
+    if !Postgres::available() {
+        return;
+    }
+    let quay = Quay::new();
+    let mut wrong = Vec::new();
+    quay.server.sql(
+        "alter system set ssl_ciphers = 'ALL:@SECLEVEL=0'; alter system set ssl_min_protocol_version = 'TLSv1'; alter system set ssl_max_protocol_version = 'TLSv1.1'",
+    );
+    quay.reload();
+    for (more, wanted) in [
+        ("sslmode=require", "broken tls-version-gap tls/alert"),
+        ("sslmode=prefer", "working - -"),
+    ] {
+        wrong.extend(quay.compare("old versions", "purser", more, Some(wanted)));
+    }
+    quay.server.sql("alter system set ssl = off");
+    quay.reload();
+    for (more, wanted) in [
+        ("sslmode=require", "broken tls-not-offered tls/not-offered"),
+        ("sslmode=prefer", "working - -"),
+    ] {
+        wrong.extend(quay.compare("none", "purser", more, Some(wanted)));
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}

@@ -1,0 +1,91 @@
+//! Connection strings for MySQL and MariaDB. There is no one form that a library of
+//! theirs defines; each driver has its own, and all are read into the same names.
+
+mod words;
+
+pub(super) use words::DRIVERS;
+
+use crate::engine::spec::Draft;
+use crate::engine::text::data_source::{self, Others};
+use crate::engine::text::pieces::Pieces;
+use crate::engine::text::uri::{self, Words};
+use crate::engine::text::{self, Source};
+use crate::target::ClientId;
+use words::{JDBC, ODBC, PAIRS, PHP, PYMYSQL, PYMYSQL_OTHERS, URL};
+
+/// The usual port.
+pub(super) const USUAL_PORT: u16 = 3306;
+
+/// What a data-source name for PHP begins with.
+pub(super) const PHP_LEAD: &str = "mysql:";
+
+/// Reads a string of any of its forms.
+pub(super) fn read(text: &str, line: Option<u32>) -> Draft {
+    let lead = text.len() - text.trim_start().len();
+    let bare = text.get(lead..).unwrap_or_default();
+    let scheme = bare.split_once("://").map_or("", |(scheme, _)| scheme);
+    let is_uri = !scheme.is_empty() && !scheme.contains(['=', ' ', ';']);
+    let (form, client, pieces) = if scheme.starts_with("jdbc:") {
+        let client = match scheme.contains("mariadb") {
+            true => ClientId::MariadbJava,
+            false => ClientId::ConnectorJ,
+        };
+        ("JDBC URL", client, url(text, lead, JDBC, false))
+    } else if is_uri {
+        let client = words::client(scheme);
+        let pieces = match client {
+            ClientId::Pymysql => url(text, lead, PYMYSQL, true),
+            _ => url(text, lead, URL, false),
+        };
+        ("URL", client, pieces)
+    } else if bare.starts_with(PHP_LEAD) {
+        let from = lead + PHP_LEAD.len();
+        let pieces = data_source::read(text, from, PHP, Others::PassedOver);
+        ("data-source name", ClientId::Mysqlnd, pieces)
+    } else if data_source::is_odbc(bare) {
+        let driver = data_source::driver(text).unwrap_or_default();
+        let client = match driver.to_ascii_lowercase().contains("mariadb") {
+            true => ClientId::Libmariadb,
+            false => ClientId::Libmysqlclient,
+        };
+        let pieces = data_source::read(text, 0, ODBC, Others::PassedOver);
+        ("data-source string", client, pieces)
+    } else {
+        // Blanks between the pairs count as semicolons; the text keeps its places.
+        let split = text.replace(' ', ";");
+        let pieces = data_source::read(&split, 0, PAIRS, Others::RefusedBut(&[]));
+        ("keyword/value string", ClientId::Libmysqlclient, pieces)
+    };
+    let source = Source {
+        text,
+        line,
+        lead: if is_uri { lead } else { 0 },
+        form,
+        client,
+        is_uri,
+        usual_port: Some(USUAL_PORT),
+    };
+    text::draft(&source, pieces)
+}
+
+/// A URL whose parameters are put under the names that the rest of the engine knows.
+fn url(text: &str, lead: usize, means: &[(&str, &str)], strict: bool) -> Pieces {
+    let others = if strict { PYMYSQL_OTHERS } else { &[] };
+    let known: Vec<&str> = means
+        .iter()
+        .map(|(own, _)| *own)
+        .chain(others.iter().copied())
+        .collect();
+    let words = Words {
+        known: &known,
+        strict,
+        folded: !strict,
+    };
+    let mut pieces = uri::read(text, lead, words);
+    for piece in &mut pieces.found {
+        if let Some((_, meant)) = means.iter().find(|(own, _)| *own == piece.key) {
+            (*meant).clone_into(&mut piece.key);
+        }
+    }
+    pieces
+}

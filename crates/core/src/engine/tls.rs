@@ -1,0 +1,319 @@
+//! Nothing but encryption: `tls://HOST:PORT`, whatever is inside.
+
+use std::collections::BTreeMap;
+use std::collections::VecDeque;
+
+use super::encryption::{self, line_ended};
+use super::hello;
+use super::spec::{Draft, Engine, FileWanted, Manner, NotFollowed, Surroundings, TalkPlan};
+use super::text::uri::{self, Words};
+use super::text::{self, Source, parse_port};
+use crate::certificate::{Ask, Check, Encryption, Policy, Trusted, Wish};
+use crate::conversation::{Conversation, Input, NotSecured, Output};
+use crate::engine::papers::Papers;
+use crate::fact::{Awaited, Fact, HandshakeTrouble};
+use crate::layer::{Layer, Micros};
+use crate::permit::Permit;
+use crate::redact::Redactor;
+use crate::settings::{Defect, DefectKind};
+use crate::target::{ClientId, End, EngineId, ShownTarget, Target};
+
+/// The engine.
+pub struct Tls;
+
+impl Engine for Tls {
+    fn id(&self) -> EngineId {
+        EngineId::Tls
+    }
+
+    fn schemes(&self) -> &'static [&'static str] {
+        &["tls"]
+    }
+
+    fn drivers(&self) -> Vec<&'static str> {
+        Vec::new()
+    }
+
+    fn queries(&self) -> &'static [(&'static str, &'static str)] {
+        &[]
+    }
+
+    fn usual_port(&self) -> Option<u16> {
+        None
+    }
+
+    fn last_layer(&self) -> Layer {
+        Layer::Tls
+    }
+
+    fn start_parameters(&self, _: &ShownTarget) -> Vec<&'static str> {
+        Vec::new()
+    }
+
+    fn administrators(&self) -> &'static [&'static str] {
+        &[]
+    }
+
+    fn variables(&self) -> &'static [&'static str] {
+        &[]
+    }
+
+    fn read(&self, text: &str, line: Option<u32>) -> Draft {
+        let lead = text.len() - text.trim_start().len();
+        let source = Source {
+            text,
+            line,
+            lead,
+            form: "URL",
+            client: ClientId::StrictTls,
+            is_uri: true,
+            usual_port: None,
+        };
+        text::draft(&source, uri::read(text, lead, Words::only(&[])))
+    }
+
+    fn at(&self, host: &str, port: u16) -> String {
+        match host.contains(':') {
+            true => format!("tls://[{host}]:{port}"),
+            false => format!("tls://{host}:{port}"),
+        }
+    }
+
+    fn files(&self, _: &Draft, around: &Surroundings) -> Vec<FileWanted> {
+        let ca = around.options.get("ca").map(|told| FileWanted {
+            path: told.value.clone(),
+            private: false,
+            folder: false,
+        });
+        ca.into_iter().collect()
+    }
+
+    fn complete(&self, draft: Draft, around: &Surroundings) -> Result<Target, NotFollowed> {
+        Ok(complete(draft, around))
+    }
+
+    fn described(&self, target: &ShownTarget) -> String {
+        let end = target.ends.first().map(End::to_string);
+        let end = crate::redact::visible(&end.unwrap_or_default());
+        format!("tls://{end}")
+    }
+
+    fn open(&self, plan: TalkPlan<'_>) -> Box<dyn Conversation> {
+        Box::new(Talk {
+            ask: plan.target.encryption.ask(plan.host),
+            manner: plan.manner,
+            patience: plan.patience,
+            seed: plan.seed,
+            redactor: plan.redactor.clone(),
+            state: State::Idle,
+            asked_at: Micros(0),
+            inbox: Vec::new(),
+            out: VecDeque::new(),
+        })
+    }
+}
+
+fn complete(draft: Draft, around: &Surroundings) -> Target {
+    let mut papers = Papers::new(around);
+    let trusted = match around.options.get("ca") {
+        Some(told) => Trusted::These(papers.trusted(&told.value, true)),
+        None => Trusted::System,
+    };
+    let mut defects = draft.defects.clone();
+    defects.append(&mut papers.defects);
+    let host = draft.value("host").map(|t| t.value.clone());
+    let port = draft.value("port").and_then(|t| parse_port(&t.value));
+    let mut origins = BTreeMap::new();
+    for key in ["host", "port"] {
+        if let Some(told) = draft.value(key) {
+            origins.insert(key.to_owned(), told.origin.clone());
+        }
+    }
+    for (subject, there) in [("host", host.is_some()), ("port", port.is_some())] {
+        if !there && !defects.iter().any(|d| d.stops) {
+            defects.push(Defect {
+                kind: DefectKind::Missing,
+                subject: subject.to_owned(),
+                stops: true,
+                text: format!("no {subject} is given"),
+                expected: "tls://HOST:PORT".to_owned(),
+                place: None,
+                mended: None,
+            });
+        }
+    }
+    let stops = defects.iter().any(|d| d.stops);
+    let end = host
+        .zip(port)
+        .filter(|_| !stops)
+        .map(|(host, port)| End::Host {
+            host,
+            port,
+            address: None,
+        });
+    Target {
+        label: end
+            .as_ref()
+            .map_or("a connection".to_owned(), End::to_string),
+        engine: EngineId::Tls,
+        client: ClientId::StrictTls,
+        ends: end.into_iter().collect(),
+        database: None,
+        user: None,
+        secret: None,
+        encryption: Encryption {
+            wish: Wish::Demand,
+            policy: Policy {
+                check: Check::ChainAndName,
+                trusted,
+                ..Policy::default()
+            },
+            direct: true,
+            ..Encryption::default()
+        },
+        options: BTreeMap::new(),
+        origins,
+        form: draft.form,
+        defects,
+        remarks: Vec::new(),
+    }
+}
+
+enum State {
+    Idle,
+    Securing,
+    OldHello,
+    Over,
+}
+
+/// The client's half: a handshake, and good-bye.
+struct Talk {
+    ask: Ask,
+    manner: Manner,
+    patience: Micros,
+    seed: [u8; 18],
+    redactor: Redactor,
+    state: State,
+    asked_at: Micros,
+    inbox: Vec<u8>,
+    out: VecDeque<Output>,
+}
+
+impl Talk {
+    fn observe(&mut self, layer: Layer, fact: Fact) {
+        self.out.push_back(Output::Observe(layer, fact));
+    }
+
+    fn over(&mut self) {
+        self.state = State::Over;
+        self.out.push_back(Output::Over);
+    }
+
+    fn go(&mut self, now: Micros) {
+        self.asked_at = now;
+        self.out.push_back(Output::Await(self.patience));
+        if self.manner == Manner::OldHello {
+            self.state = State::OldHello;
+            self.out
+                .push_back(Output::Send(hello::client_hello(self.seed)));
+        } else {
+            self.state = State::Securing;
+            self.out
+                .push_back(Output::Secure(Box::new(self.ask.clone())));
+        }
+    }
+
+    /// Whether TLS answers at all is the listener's business; how, is the next layer's.
+    fn not_secured(&mut self, now: Micros, ended: &NotSecured, after: bool) {
+        let elapsed = now.since(self.asked_at);
+        match ended.trouble {
+            HandshakeTrouble::Closed => {
+                let fact = Fact::PeerClosed {
+                    awaited: Awaited::Greeting,
+                    reset: false,
+                    elapsed_us: elapsed,
+                    bytes: self.inbox.len(),
+                };
+                self.observe(Layer::Listener, fact);
+            }
+            HandshakeTrouble::Silent => {
+                let fact = Fact::PeerSilent {
+                    awaited: Awaited::Greeting,
+                    waited_us: elapsed,
+                    bytes: self.inbox.len(),
+                };
+                self.observe(Layer::Listener, fact);
+            }
+            HandshakeTrouble::Garbled => {
+                let fact = Fact::OtherAnswer {
+                    awaited: Awaited::Greeting,
+                    begins: self.redactor.text(&ended.detail),
+                    service: None,
+                };
+                self.observe(Layer::Listener, fact);
+            }
+            _ => {
+                self.observe(
+                    Layer::Listener,
+                    Fact::SpokeProtocol {
+                        elapsed_us: elapsed,
+                    },
+                );
+                let facts = encryption::not_secured(ended, after, false, elapsed, &self.redactor);
+                for fact in facts {
+                    self.observe(Layer::Tls, fact);
+                }
+            }
+        }
+        self.over();
+    }
+}
+
+impl Conversation for Talk {
+    fn handle(&mut self, now: Micros, input: Input<'_>) {
+        match (input, &self.state) {
+            (_, State::Over) => {}
+            (Input::Opened, _) => self.out.push_back(Output::Rest(Layer::Port)),
+            (Input::Go { .. }, State::Idle) => self.go(now),
+            (Input::Bytes(bytes), State::OldHello) => {
+                self.inbox.extend_from_slice(bytes);
+                let answer = hello::read_answer(&self.inbox);
+                if answer.is_whole() {
+                    self.observe(Layer::Tls, answer.fact());
+                    self.over();
+                }
+            }
+            (Input::TimedOut | Input::Closed { .. }, State::OldHello) => {
+                let answer = hello::read_answer(&self.inbox);
+                self.observe(Layer::Tls, answer.fact());
+                self.over();
+            }
+            (Input::TimedOut, _) => {
+                self.not_secured(now, &line_ended(HandshakeTrouble::Silent), false);
+            }
+            (Input::Closed { .. }, _) => {
+                self.not_secured(now, &line_ended(HandshakeTrouble::Closed), false);
+            }
+            (Input::Secured(secured), _) => {
+                let elapsed_us = now.since(self.asked_at);
+                self.observe(Layer::Listener, Fact::SpokeProtocol { elapsed_us });
+                for fact in encryption::secured(secured, elapsed_us, &self.redactor) {
+                    self.observe(Layer::Tls, fact);
+                }
+                self.over();
+            }
+            (Input::NotSecured(ended), _) => self.not_secured(now, ended, false),
+            (Input::Broken(ended), _) => self.not_secured(now, ended, true),
+            (Input::Leave, _) => self.over(),
+            (Input::Go { .. } | Input::Bytes(_), _) => {}
+        }
+    }
+
+    fn poll(&mut self) -> Option<Output> {
+        self.out.pop_front()
+    }
+
+    fn give_back(&mut self) -> Option<Permit> {
+        None
+    }
+}
