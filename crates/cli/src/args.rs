@@ -26,6 +26,7 @@ pub(crate) struct Cli {
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
     Diagnose(Box<Diagnose>),
+    Settings(Settings),
     Causes(Causes),
     #[command(subcommand)]
     Lab(Lab),
@@ -68,15 +69,24 @@ pub(crate) struct Demo {
 /// Exit status: 0 working, 1 broken, 3 undecided, 2 wrong use, 70 a defect of chronaxis.
 #[derive(Args, Debug)]
 pub(crate) struct Diagnose {
-    /// What to look into: a URL (JDBC too), key=value pairs, HOST:PORT with --engine, or -
-    /// for stdin
+    /// What to look into: a URL (JDBC too), key=value pairs, HOST:PORT with --engine,
+    /// FILE#NAME or FOLDER#NAME for settings, or - for stdin
     ///
     /// One target a line on stdin. A password in a target on the command line stands in
     /// the process list; better - or one of the password options.
-    #[arg(required = true, value_name = "TARGET", allow_hyphen_values = false)]
+    #[arg(
+        required_unless_present = "environment",
+        value_name = "TARGET",
+        allow_hyphen_values = false
+    )]
     pub(crate) targets: Vec<String>,
 
-    /// The protocol spoken there: postgresql, mysql (MariaDB too) or tls
+    /// Take a target from the environment of this process; NAME where it describes several
+    #[arg(long, value_name = "NAME", num_args = 0..=1, require_equals = true, default_missing_value = "")]
+    pub(crate) environment: Option<String>,
+
+    /// The protocol spoken there: postgresql, mysql (MariaDB too), tls; or tds, mongodb,
+    /// directory, tcp, as far as the port
     #[arg(long, value_name = "E")]
     pub(crate) engine: Option<String>,
 
@@ -164,6 +174,68 @@ pub(crate) struct Diagnose {
     /// Show the verdict line only
     #[arg(short, long)]
     pub(crate) quiet: bool,
+}
+
+/// Finds every connection described in files or folders, checks each, shows where they
+/// disagree
+///
+/// Nothing is dialled and nothing is changed. Files that ignore files leave out, binaries
+/// and files over 2 MB are passed over and counted. Passwords are compared, never shown.
+/// Exit status: 0 nothing wrong, 1 a fault, 3 something that only a test settles, 2 wrong
+/// use.
+#[derive(Args, Debug)]
+pub(crate) struct Settings {
+    /// Files and folders; PATH#NAME for one connection of them
+    #[arg(required = true, value_name = "PATH")]
+    pub(crate) paths: Vec<String>,
+
+    /// Look into what ignore files leave out, too
+    #[arg(long)]
+    pub(crate) all: bool,
+
+    /// Look for processes that were started before a file they use changed (Linux)
+    #[arg(long)]
+    pub(crate) running: bool,
+
+    /// Write one connection in another form, its password as a variable to fill in
+    #[arg(long = "as", value_enum, value_name = "FORM", conflicts_with_all = ["running", "output"])]
+    pub(crate) as_form: Option<Form>,
+
+    /// The form of the output
+    #[arg(long, value_enum, value_name = "FORM", default_value_t = SettingsOutput::Text)]
+    pub(crate) output: SettingsOutput,
+
+    /// No colour
+    ///
+    /// NO_COLOR in the environment does the same.
+    #[arg(long)]
+    pub(crate) plain: bool,
+}
+
+/// A form in which a connection can be written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Form {
+    /// A URL
+    Url,
+    /// Keywords with values
+    KeywordValue,
+    /// A URL for a JDBC driver
+    Jdbc,
+    /// A semicolon-separated data-source string
+    DataSource,
+    /// Separate fields, as the engine's own settings file has them
+    Fields,
+    /// Variables of the environment
+    Environment,
+}
+
+/// The form of the output of `settings`.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum SettingsOutput {
+    /// For people
+    Text,
+    /// One JSON object
+    Json,
 }
 
 /// The form of the output.

@@ -4,3 +4,4 @@ pub(crate) mod causes;
 pub(crate) mod demo;
 pub(crate) mod diagnose;
 pub(crate) mod lab;
+pub(crate) mod settings;

@@ -5,7 +5,7 @@ use std::io;
 use std::path::PathBuf;
 use std::process::ExitCode;
 
-use chronaxis_core::engine::{NotATarget, NotFollowed};
+use chronaxis_core::engine::{NotATarget, NotFollowed, NotWritten};
 use chronaxis_core::redact::{mask_connection_text, visible};
 
 /// Wrong use, or input that cannot be read.
@@ -22,7 +22,7 @@ pub(crate) enum Failure {
     #[error("target {number}: {cause}")]
     NotFollowed { number: usize, cause: NotFollowed },
     #[error(
-        "--engine {0}: not an engine of this version; expected postgresql, mysql (MariaDB too) or tls"
+        "--engine {0}: not an engine; expected postgresql, mysql (MariaDB too), tds, mongodb, directory, tcp or tls"
     )]
     Engine(String),
     #[error(
@@ -41,6 +41,20 @@ pub(crate) enum Failure {
     NotUtf8(String),
     #[error("--save {path}: the file exists and holds no case; it is left as it is. Name another file", path = .0.display())]
     WouldOverwrite(PathBuf),
+    #[error("{path}: no connection is described there{why}")]
+    NoConnection { path: String, why: String },
+    #[error("{path}: no connection there is called \"{name}\"; there {are}", are = listed(.names))]
+    NoSuchConnection {
+        path: String,
+        name: String,
+        names: Vec<String>,
+    },
+    #[error("{path}: several connections are described there; name one, for example {path}#{first}. There {are}", first = .names.first().map_or("", String::as_str), are = listed(.names))]
+    SeveralConnections { path: String, names: Vec<String> },
+    #[error("{path}: the engine of \"{name}\" is not told there; add --engine")]
+    EngineUntold { path: String, name: String },
+    #[error("{name}: {cause}")]
+    NotWritten { name: String, cause: NotWritten },
     #[error("no cause is called \"{id}\"{hint}")]
     NoSuchCause { id: String, hint: String },
     #[error("no scene is called \"{id}\"{hint}")]
@@ -57,6 +71,21 @@ pub(crate) enum Failure {
     Runtime(#[source] io::Error),
     #[error("standard output: {0}")]
     Output(#[from] io::Error),
+}
+
+/// `are a, b and c`, for messages.
+fn listed(names: &[String]) -> String {
+    const MOST: usize = 12;
+    let shown: Vec<String> = names.iter().take(MOST).map(|n| visible(n)).collect();
+    let more = match names.len().saturating_sub(MOST) {
+        0 => String::new(),
+        n => format!(" and {n} more"),
+    };
+    match names.len() {
+        0 => "is none".to_owned(),
+        1 => format!("is {}", shown.join("")),
+        _ => format!("are {}{more}", shown.join(", ")),
+    }
 }
 
 /// Ends the program: a status from a command that worked, or a message.

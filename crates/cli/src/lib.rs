@@ -6,7 +6,11 @@
 mod args;
 mod command;
 mod error;
+mod files;
+mod machine;
+mod reading;
 mod render;
+mod running;
 mod surroundings;
 
 use std::process::ExitCode;
@@ -29,6 +33,7 @@ pub fn main() -> ExitCode {
     };
     let done = match cli.command {
         Command::Diagnose(args) => command::diagnose::run(&args),
+        Command::Settings(args) => command::settings::run(&args),
         Command::Causes(args) => command::causes::run(&args),
         Command::Lab(args) => command::lab::run(&args),
         Command::Demo(args) => command::demo::run(&args),

@@ -7,6 +7,7 @@ pub(crate) mod page;
 pub(crate) mod plan;
 pub(crate) mod progress;
 pub(crate) mod scenes;
+pub(crate) mod settings;
 pub(crate) mod text;
 
 use anstream::{AutoStream, ColorChoice};

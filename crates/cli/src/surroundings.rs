@@ -84,18 +84,30 @@ fn secret_of_options(args: &Diagnose) -> Result<Option<Told<Secret>>, Failure> {
     Ok(Some(Told::new(Secret::new(bare), origin)))
 }
 
+/// Whether the variables of this process count.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Environment {
+    /// They do: what is walked is what a client started here would do.
+    Counts,
+    /// They do not: the settings are somebody else's.
+    LeftOut,
+}
+
 /// Adds what this machine knows, for one engine and draft.
 pub(crate) fn of_machine(
     mut around: Surroundings,
     engine: &dyn Engine,
     draft: &Draft,
+    environment: Environment,
 ) -> Result<Surroundings, Failure> {
-    for name in engine.variables() {
+    let counts = environment == Environment::Counts;
+    for name in engine.variables().iter().filter(|_| counts) {
         if let Some(value) = variable(name)? {
             around.variables.insert((*name).to_owned(), value);
         }
     }
-    around.variable_secret = variable(PASSWORD_VARIABLE)?.map(|text| {
+    let password = variable(PASSWORD_VARIABLE)?.filter(|_| counts);
+    around.variable_secret = password.map(|text| {
         let origin = Origin::Variable {
             name: PASSWORD_VARIABLE.to_owned(),
         };

@@ -11,9 +11,12 @@ mod registry;
 pub(crate) mod spec;
 mod text;
 pub mod tls;
+mod unspoken;
 mod who;
+mod written;
 
 pub use feeler::{Feeler, feeler};
 pub use recognise::{NotATarget, Recognised, recognise};
-pub use registry::{ENGINES, NOT_YET, by_id};
+pub use registry::{ENGINES, by_id};
 pub use spec::{Draft, Engine, FileSeen, FileWanted, Manner, NotFollowed, Surroundings, TalkPlan};
+pub use written::{Form, NotWritten, written};

@@ -25,6 +25,7 @@ pub mod permit;
 pub mod redact;
 pub mod secret;
 pub mod settings;
+pub mod survey;
 pub mod target;
 pub mod told;
 pub mod verdict;

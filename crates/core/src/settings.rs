@@ -6,6 +6,6 @@ mod place;
 mod ports;
 
 pub use checks::{check_value, nearest};
-pub use defect::{Defect, DefectKind};
+pub use defect::{Defect, DefectKind, Weight};
 pub use place::{Excerpt, Place};
 pub use ports::{check_port, usual_port_meant};

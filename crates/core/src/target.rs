@@ -23,6 +23,14 @@ pub enum EngineId {
     Postgresql,
     /// MySQL's and MariaDB's protocol, version 10.
     Mysql,
+    /// The tabular data stream.
+    Tds,
+    /// MongoDB's wire protocol.
+    Mongodb,
+    /// Chronaxis's own service listener.
+    Directory,
+    /// A port, whatever is behind it.
+    Tcp,
     /// Nothing but encryption, whatever is inside.
     Tls,
 }
@@ -33,6 +41,10 @@ impl EngineId {
         match self {
             EngineId::Postgresql => "postgresql",
             EngineId::Mysql => "mysql",
+            EngineId::Tds => "tds",
+            EngineId::Mongodb => "mongodb",
+            EngineId::Directory => "directory",
+            EngineId::Tcp => "tcp",
             EngineId::Tls => "tls",
         }
     }
@@ -42,6 +54,10 @@ impl EngineId {
         match self {
             EngineId::Postgresql => "PostgreSQL",
             EngineId::Mysql => "MySQL",
+            EngineId::Tds => "TDS",
+            EngineId::Mongodb => "MongoDB",
+            EngineId::Directory => "directory",
+            EngineId::Tcp => "TCP",
             EngineId::Tls => "TLS",
         }
     }
@@ -75,6 +91,9 @@ pub enum ClientId {
     Mysqlnd,
     /// A careful client of nothing but TLS: it checks by the system's authorities.
     StrictTls,
+    /// A client of an engine whose protocol is not spoken: it takes every address in the
+    /// system's order.
+    Plain,
 }
 
 impl ClientId {
@@ -92,6 +111,7 @@ impl ClientId {
             ClientId::Pymysql => "pymysql",
             ClientId::Mysqlnd => "mysqlnd",
             ClientId::StrictTls => "strict-tls",
+            ClientId::Plain => "plain",
         }
     }
 }

@@ -52,7 +52,8 @@ fn the_catalogue_and_the_table_fit_each_other() {
         }
     }
     for entry in CAUSES {
-        let silent = [SOMETHING_ELSE];
+        // No walk shows a process that runs with older settings: the process table does.
+        let silent = [SOMETHING_ELSE, "settings-not-reloaded"];
         assert!(
             rows.contains(entry.id) || silent.contains(&entry.id),
             "{} has a row",

@@ -4,21 +4,24 @@ use std::io::{Read as _, Write as _};
 use std::path::Path;
 
 use chronaxis_core::case::Case;
-use chronaxis_core::engine::{ENGINES, Engine, by_id, recognise};
+use chronaxis_core::engine::{ENGINES, Engine, Surroundings, by_id, recognise};
 use chronaxis_core::judge::Scope;
 use chronaxis_core::layer::{Layer, Micros};
 use chronaxis_core::permit::Ledger;
 use chronaxis_core::redact::Redactor;
 use chronaxis_core::secret::Secret;
+use chronaxis_core::settings::{Defect, DefectKind};
 use chronaxis_core::target::{EngineId, Target};
 use chronaxis_core::verdict::State;
 use chronaxis_core::walk::{self, Walk};
 use chronaxis_probe::Clock;
+use chronaxis_readers::Connection;
 
 use crate::args::{Diagnose, Output};
 use crate::error::Failure;
+use crate::reading;
 use crate::render::{self, markdown, plan, progress::Progress, text};
-use crate::surroundings;
+use crate::surroundings::{self, Environment};
 
 /// Longest list of targets on standard input.
 const LONGEST_STDIN: u64 = 16 * 1024 * 1024;
@@ -135,7 +138,7 @@ async fn walk_one(
 ) -> Result<Case, Failure> {
     let mut vantage = surroundings::vantage();
     let clock = Clock::start();
-    let last = by_id(target.engine).last_layer();
+    let last = by_id(target.engine).last_layer(&target.shown());
     let scope = Scope {
         until: scope.until.min(last),
         ..scope
@@ -239,16 +242,88 @@ fn targets(args: &Diagnose) -> Result<Vec<Target>, Failure> {
     let mut targets = Vec::new();
     for (index, (line, text)) in texts.enumerate() {
         let number = index + 1;
+        if reading::is_path(&text) {
+            targets.push(from_files(&text, engine, &options, number)?);
+            continue;
+        }
         let read =
             recognise(&text, line, engine).map_err(|cause| Failure::Target { number, cause })?;
-        let around = surroundings::of_machine(options.clone(), read.engine, &read.draft)?;
+        let around = surroundings::of_machine(
+            options.clone(),
+            read.engine,
+            &read.draft,
+            Environment::Counts,
+        )?;
         let target = read
             .engine
             .complete(read.draft, &around)
             .map_err(|cause| Failure::NotFollowed { number, cause })?;
         targets.push(target);
     }
+    if let Some(name) = &args.environment {
+        let read = reading::environment();
+        let name = Some(name.as_str()).filter(|name| !name.is_empty());
+        let (_, connection) = reading::chosen(&read.report, "the environment", name)?;
+        targets.push(walkable(
+            connection,
+            engine,
+            &options,
+            targets.len() + 1,
+            Vec::new(),
+        )?);
+    }
     Ok(targets)
+}
+
+/// The target that a file or folder describes, with what it and its neighbours show.
+fn from_files(
+    text: &str,
+    engine: Option<EngineId>,
+    options: &Surroundings,
+    number: usize,
+) -> Result<Target, Failure> {
+    let (path, name) = reading::split(text);
+    let read = reading::read_with_neighbours(Path::new(path))?;
+    let (index, connection) = reading::chosen(&read.report, path, name)?;
+    let disagreeing = read.report.disagreeing(index);
+    walkable(connection, engine, options, number, disagreeing)
+}
+
+fn walkable(
+    connection: &Connection,
+    engine: Option<EngineId>,
+    options: &Surroundings,
+    number: usize,
+    more: Vec<Defect>,
+) -> Result<Target, Failure> {
+    if engine.is_none() && connection.engine.is_none() {
+        return Err(Failure::EngineUntold {
+            path: connection.file.clone(),
+            name: connection.name.clone(),
+        });
+    }
+    let target = reading::target(connection, engine, options.clone(), Environment::Counts)?;
+    let mut target = target.map_err(|cause| Failure::NotFollowed { number, cause })?;
+    let unknown = reading::unknown_as_defects(connection, &target);
+    // What the verdict says by itself, from the account and the secret.
+    let own = |d: &&Defect| {
+        !matches!(
+            d.kind,
+            DefectKind::Administrator
+                | DefectKind::EmptyPassword
+                | DefectKind::Missing
+                | DefectKind::Unresolved
+        )
+    };
+    target.defects.extend(unknown);
+    target
+        .defects
+        .extend(connection.findings.iter().filter(own).cloned());
+    target.defects.extend(more);
+    if target.defects.iter().any(|d| d.stops) {
+        target.ends.clear();
+    }
+    Ok(target)
 }
 
 /// The lines of standard input that hold something, with their numbers. The line end goes;

@@ -1,6 +1,6 @@
 //! A diagnosis for people: the layers as they settle, then the verdict.
 
-mod marks;
+pub(super) mod marks;
 mod session;
 
 use std::io::{self, Write};

@@ -1,6 +1,6 @@
 //! Which engine and form a target's text is written in.
 
-use super::registry::{ENGINES, NOT_YET, by_id};
+use super::registry::{ENGINES, by_id};
 use super::spec::{Draft, Engine};
 use super::text::data_source;
 use crate::redact::{mask_connection_text, visible};
@@ -15,14 +15,9 @@ pub enum NotATarget {
         "the target is empty; expected a connection string, for example postgresql://purser@quay.osmary.example/sailings"
     )]
     Empty,
-    /// A form that the interface knows and this version does not read.
-    #[error(
-        "\"{0}\" is known, but this version of chronaxis does not speak it; it speaks postgresql, mysql (MariaDB too) and tls"
-    )]
-    NotYet(String),
     /// `HOST:PORT` without the engine.
     #[error(
-        "\"{0}\" does not say which engine answers there; add --engine postgresql, mysql or tls, or write it as a URL"
+        "\"{0}\" does not say which engine answers there; add --engine (postgresql, mysql, tds, mongodb, directory, tcp or tls), or write it as a URL"
     )]
     EngineUnsaid(String),
     /// `HOST:PORT` that is not one.
@@ -35,12 +30,12 @@ pub enum NotATarget {
     },
     /// A scheme like no known one.
     #[error(
-        "the scheme of \"{0}\" is no engine's; expected one of postgresql://, postgres://, mysql://, mariadb://, tls://"
+        "the scheme of \"{0}\" is no engine's; expected one of postgresql://, postgres://, mysql://, mariadb://, tds://, sqlserver://, mongodb://, mongodb+srv://, directory://, tcp://, tls://"
     )]
     SchemeFarOff(String),
     /// A data-source string whose driver is none of a known engine.
     #[error(
-        "the driver {0} of the data-source string is no known engine's; expected a driver for PostgreSQL, MySQL or MariaDB, or --engine"
+        "the driver {0} of the data-source string is no known engine's; expected a driver for PostgreSQL, MySQL, MariaDB or TDS, or --engine"
     )]
     DriverUnknown(String),
 }
@@ -73,13 +68,8 @@ pub fn recognise(
         return by_jdbc_name(text, name, line);
     }
     if let Some(scheme) = scheme_of(bare) {
-        return by_scheme(text, scheme, line, engine).ok_or_else(|| {
-            if is_not_yet(scheme) {
-                NotATarget::NotYet(visible(scheme))
-            } else {
-                NotATarget::SchemeFarOff(shown())
-            }
-        });
+        return by_scheme(text, scheme, line, engine)
+            .ok_or_else(|| NotATarget::SchemeFarOff(shown()));
     }
     let reader = engine.map(by_id);
     let by_php_name = |e: &&&'static dyn Engine| e.php_name().is_some_and(|n| bare.starts_with(n));
@@ -161,8 +151,12 @@ fn by_scheme(
             .iter()
             .flat_map(|e| e.schemes().iter().map(move |s| (*e, *s)))
     };
-    if is_not_yet(scheme) {
-        return None;
+    // A scheme may have a plus sign of its own.
+    if let Some((engine, _)) = known().find(|(_, s)| *s == scheme) {
+        return Some(Recognised {
+            engine,
+            draft: engine.read(text, line),
+        });
     }
     let (base, driver) = match scheme.split_once('+') {
         Some((base, driver)) => (base, Some(driver)),
@@ -204,13 +198,6 @@ fn by_scheme(
     Some(misspelt(text, scheme, &meant, engine, line))
 }
 
-/// Whether a scheme is of an engine that this version does not speak.
-fn is_not_yet(scheme: &str) -> bool {
-    let low = scheme.to_ascii_lowercase();
-    let base = low.split('+').next().unwrap_or_default();
-    NOT_YET.contains(&low.as_str()) || NOT_YET.contains(&base)
-}
-
 /// `jdbc:NAME:…`. A JDBC driver takes its own name only, not the other schemes of its
 /// engine.
 fn by_jdbc_name(text: &str, name: &str, line: Option<u32>) -> Result<Recognised, NotATarget> {
@@ -221,9 +208,6 @@ fn by_jdbc_name(text: &str, name: &str, line: Option<u32>) -> Result<Recognised,
             engine: *engine,
             draft,
         });
-    }
-    if is_not_yet(name) {
-        return Err(NotATarget::NotYet(visible(&format!("jdbc:{name}"))));
     }
     let names = ENGINES
         .iter()

@@ -59,9 +59,14 @@ pub trait Engine: Sync {
     /// The queries that may be asked in a session, each with the condition; only one is.
     fn queries(&self) -> &'static [(&'static str, &'static str)];
 
-    /// The last layer of a walk of this engine.
-    fn last_layer(&self) -> Layer {
+    /// The last layer of a walk of this engine to this target.
+    fn last_layer(&self, _: &ShownTarget) -> Layer {
         Layer::Session
+    }
+
+    /// What of this engine is not spoken here, so that a walk to this target ends early.
+    fn unspoken(&self, _: &ShownTarget) -> Option<&'static str> {
+        None
     }
 
     /// Whether its client signs in with an empty password where it has none.

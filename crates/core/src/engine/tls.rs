@@ -42,7 +42,7 @@ impl Engine for Tls {
         None
     }
 
-    fn last_layer(&self) -> Layer {
+    fn last_layer(&self, _: &ShownTarget) -> Layer {
         Layer::Tls
     }
 

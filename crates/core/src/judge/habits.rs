@@ -97,7 +97,7 @@ impl Habits {
                 connect_wait: Some(of_seconds(60)),
                 ..Habits::default()
             },
-            ClientId::Pg8000 | ClientId::StrictTls => Habits::default(),
+            ClientId::Pg8000 | ClientId::StrictTls | ClientId::Plain => Habits::default(),
         }
     }
 

@@ -12,19 +12,19 @@ use crate::settings::{Defect, DefectKind};
 pub(super) fn symptom(evidence: Evidence<'_>) -> Option<Symptom> {
     evidence.facts().find_map(|(_, fact)| match fact {
         Fact::SettingDefect(defect) if defect.stops => Some(match defect.kind {
-            DefectKind::Unreadable
-            | DefectKind::LookAlike
-            | DefectKind::OtherEnginesPort
-            | DefectKind::PortMistyped => Symptom::SettingsUnreadable,
+            DefectKind::Placeholder | DefectKind::Unresolved => Symptom::SettingsPlaceholder,
             DefectKind::SchemeUnknown => Symptom::SettingsScheme,
             DefectKind::Missing => Symptom::SettingsMissing,
-            DefectKind::Placeholder => Symptom::SettingsPlaceholder,
             DefectKind::StrayWhitespace => Symptom::SettingsWhitespace,
-            DefectKind::NotEscaped => Symptom::SettingsNotEscaped,
+            DefectKind::NotEscaped | DefectKind::CutShort => Symptom::SettingsNotEscaped,
+            DefectKind::LibraryMissing => Symptom::SettingsNoLibrary,
             DefectKind::FileMissing => Symptom::BundleIncomplete,
             DefectKind::FileElsewhere => Symptom::BundleElsewhere,
             DefectKind::FileUnusable => Symptom::BundleUnusable,
             DefectKind::FileOpen => Symptom::BundleOpen,
+            // None of the others keeps a client from dialling; were one said to, it would
+            // be for what is written.
+            _ => Symptom::SettingsUnreadable,
         }),
         _ => None,
     })

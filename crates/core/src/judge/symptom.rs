@@ -38,6 +38,8 @@ symptoms! {
     SettingsWhitespace = Settings / "whitespace",
     /// A reserved character splits it in the wrong place.
     SettingsNotEscaped = Settings / "not-escaped",
+    /// A library that the driver needs is absent.
+    SettingsNoLibrary = Settings / "library-missing",
     /// A file of certificates that the client looks for by itself is absent.
     BundleIncomplete = Bundle / "incomplete",
     /// A file of certificates that the settings name is absent.

@@ -136,6 +136,14 @@ pub const CAUTIONS: &[(&str, &str)] = &[
         "this version of chronaxis cannot go further; that says nothing about the server",
     ),
     (
+        "secret-readable-by-others",
+        "others on this machine may read the file that holds the password",
+    ),
+    (
+        "published-port-taken",
+        "another server listens where a container's port is published",
+    ),
+    (
         "administrator-account-used",
         "the settings use an administrator's account",
     ),

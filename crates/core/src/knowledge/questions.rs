@@ -71,6 +71,8 @@ pub enum Question {
     WhoAnswers,
     /// Whether the engine answers on its usual port of that host.
     UsualPort,
+    /// What the files round the settings say of the value on which this symptom turns.
+    SettingsSay,
     /// What the same port does when asked on the host itself.
     AtTheHost,
     /// What the same port does when asked from another network.
@@ -127,6 +129,7 @@ impl Question {
         Question::LineEncryption,
         Question::WhoAnswers,
         Question::UsualPort,
+        Question::SettingsSay,
         Question::AtTheHost,
         Question::OtherVantage,
         Question::LaterAgain,
@@ -169,6 +172,7 @@ impl Question {
             Question::LineEncryption => "line-encryption",
             Question::WhoAnswers => "who-answers",
             Question::UsualPort => "usual-port",
+            Question::SettingsSay => "settings-say",
             Question::AtTheHost => "at-the-host",
             Question::OtherVantage => "other-vantage",
             Question::LaterAgain => "later-again",
@@ -239,6 +243,14 @@ impl Question {
             Question::LineEncryption => &["encrypted", "clear"],
             Question::WhoAnswers => &["another-service", "nobody-known"],
             Question::UsualPort => &["speaks", "does-not"],
+            Question::SettingsSay => &[
+                "nothing",
+                "another-place",
+                "inactive",
+                "loopback",
+                "container-name",
+                "backslash",
+            ],
             Question::LongerPatience => &["speaks", "same"],
             Question::AtTheHost | Question::OtherVantage => &["connected", "refused", "silent"],
             Question::LaterAgain => &["works", "same", "refused"],
@@ -262,6 +274,12 @@ impl Question {
             Question::OtherVantage => 2.0,
             _ => 1.0,
         }
+    }
+
+    /// Whether an answer only says that there is no ground for a cause at all: that is not
+    /// worth a line among what was ruled out.
+    pub fn is_groundless(self, word: &str) -> bool {
+        self == Question::SettingsSay && word == "nothing"
     }
 
     /// The answer that the log holds for this path, if it holds one. A question answers

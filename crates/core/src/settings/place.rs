@@ -19,6 +19,38 @@ pub struct Place {
     pub at: usize,
     /// How many characters the mark spans; at least 1.
     pub width: usize,
+    /// The file, where it is not the target's own text.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub file: Option<String>,
+    /// The line of the mark in that file, from 1.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub line: Option<u32>,
+    /// The column of the mark in that line, counted in characters from 1.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub column: Option<u32>,
+}
+
+impl Place {
+    /// The same mark, in a file.
+    #[must_use]
+    pub fn in_file(self, file: &str, line: u32, column: u32) -> Place {
+        Place {
+            file: Some(file.to_owned()),
+            line: Some(line),
+            column: Some(column),
+            ..self
+        }
+    }
+
+    /// File, line and column in words, where it is in a file.
+    pub fn whereabouts(&self) -> Option<String> {
+        let file = self.file.as_ref()?;
+        Some(match (self.line, self.column) {
+            (Some(line), Some(column)) => format!("{file}, line {line}, column {column}"),
+            (Some(line), None) => format!("{file}, line {line}"),
+            _ => file.clone(),
+        })
+    }
 }
 
 /// A text with the spans in it that must not be shown.
@@ -65,6 +97,9 @@ impl<'a> Excerpt<'a> {
             excerpt: self.shown(),
             at,
             width: end.saturating_sub(at).max(1),
+            file: None,
+            line: None,
+            column: None,
         }
     }
 

@@ -2,7 +2,6 @@
 
 mod encryption;
 
-use super::remedy::cause_of;
 use super::shape::AlsoFound;
 use crate::engine::by_id;
 use crate::fact::{Beyond, Fact};
@@ -42,11 +41,11 @@ pub(super) fn collect(
         match fact {
             Fact::SettingDefect(defect) if !is_the_cause(defect, judgement, cause) => {
                 out.push(AlsoFound {
-                    id: cause_of(defect).to_owned(),
+                    id: defect.cause().to_owned(),
                     layer: Layer::Settings,
                     text: defect.text.clone(),
                     place: defect.place.clone(),
-                })
+                });
             }
             Fact::PlaintextWithheld => out.push(caution("plaintext-withheld", Layer::Login, "")),
             Fact::BeyondUs { what, detail } => {
@@ -78,6 +77,10 @@ pub(super) fn collect(
         Some(Origin::Target { .. })
     ) {
         out.push(caution("secret-on-command-line", Layer::Settings, ""));
+    }
+    if let Some(limit) = by_id(evidence.target.engine).unspoken(evidence.target) {
+        let layer = by_id(evidence.target.engine).last_layer(evidence.target);
+        out.push(caution("beyond-us", layer, limit));
     }
     let administrators = by_id(evidence.target.engine).administrators();
     let user = evidence.target.user.as_deref().unwrap_or_default();
@@ -152,9 +155,7 @@ fn is_the_cause(defect: &Defect, judgement: &Judgement, cause: Option<&str>) -> 
         Layer::Name => defect.subject == "host",
         Layer::Login => matches!(defect.subject.as_str(), "user" | "password"),
         Layer::Session => defect.subject == "database",
-        Layer::Port | Layer::Listener => {
-            defect.subject == "port" && cause == Some(cause_of(defect))
-        }
+        Layer::Port | Layer::Listener => defect.subject == "port" && cause == Some(defect.cause()),
         _ => false,
     }
 }

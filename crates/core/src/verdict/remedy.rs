@@ -3,7 +3,6 @@
 use crate::fact::{Fact, Meaning};
 use crate::judge::Evidence;
 use crate::knowledge::causes::Cause;
-use crate::settings::{Defect, DefectKind};
 use crate::told::Origin;
 
 /// What to do about a cause: where the value at fault stands, how it should read, and what
@@ -56,30 +55,10 @@ fn in_clear_though_offered(evidence: Evidence<'_>) -> bool {
         })
 }
 
-/// The cause that a defect of the settings would be.
-pub(super) fn cause_of(defect: &Defect) -> &'static str {
-    match (defect.kind, defect.subject.as_str()) {
-        (DefectKind::StrayWhitespace, "password") => "password-has-stray-whitespace",
-        (DefectKind::Unreadable, _) => "settings-unreadable",
-        (DefectKind::SchemeUnknown, _) => "scheme-unknown",
-        (DefectKind::Missing, _) => "setting-missing",
-        (DefectKind::Placeholder, _) => "placeholder-left-in",
-        (DefectKind::StrayWhitespace, _) => "stray-whitespace",
-        (DefectKind::NotEscaped, _) => "character-not-escaped",
-        (DefectKind::LookAlike, _) => "look-alike-letter",
-        (DefectKind::FileMissing, _) => "bundle-incomplete",
-        (DefectKind::FileElsewhere, _) => "bundle-path-stale",
-        (DefectKind::FileUnusable, _) => "bundle-unreadable",
-        (DefectKind::FileOpen, _) => "bundle-permissions",
-        (DefectKind::OtherEnginesPort, _) => "port-of-other-engine",
-        (DefectKind::PortMistyped, _) => "port-mistyped",
-    }
-}
-
 /// The mended text of the defect that is this cause.
 fn mended(evidence: Evidence<'_>, id: &str) -> Option<String> {
     evidence.facts().find_map(|(_, fact)| match fact {
-        Fact::SettingDefect(defect) if cause_of(defect) == id => defect.mended.clone(),
+        Fact::SettingDefect(defect) if defect.cause() == id => defect.mended.clone(),
         _ => None,
     })
 }
@@ -87,7 +66,7 @@ fn mended(evidence: Evidence<'_>, id: &str) -> Option<String> {
 /// Where the value comes from whose defect is this cause.
 fn origin<'a>(evidence: Evidence<'a>, id: &str) -> Option<&'a Origin> {
     let subject = evidence.facts().find_map(|(_, fact)| match fact {
-        Fact::SettingDefect(defect) if !defect.stops && cause_of(defect) == id => {
+        Fact::SettingDefect(defect) if !defect.stops && defect.cause() == id => {
             Some(defect.subject.as_str())
         }
         _ => None,

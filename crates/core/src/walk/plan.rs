@@ -32,7 +32,7 @@ fn step(kind: &'static str, to: impl Into<String>, when: impl Into<String>) -> S
 pub fn plan(target: &Target, scope: &Scope) -> Vec<Step> {
     let engine = by_id(target.engine);
     let scope = &Scope {
-        until: scope.until.min(engine.last_layer()),
+        until: scope.until.min(engine.last_layer(&target.shown())),
         ..*scope
     };
     let stops = target.defects.iter().find(|d| d.stops);

@@ -14,7 +14,7 @@ use crate::render::page::{BAD, WIDTH, entry};
 pub(super) fn marks(out: &mut impl Write, case: &Case) -> io::Result<()> {
     for defect in defects(case) {
         writeln!(out)?;
-        marked(out, &defect)?;
+        defect_marked(out, &defect)?;
     }
     Ok(())
 }
@@ -34,12 +34,27 @@ fn defects(case: &Case) -> Vec<Defect> {
         .collect()
 }
 
-fn marked(out: &mut impl Write, defect: &Defect) -> io::Result<()> {
+/// A piece of the settings with the mark under it.
+pub(in crate::render) fn marked(out: &mut impl Write, place: &Place) -> io::Result<()> {
+    let (text, at) = window(place);
+    entry(out, "where", &text)?;
+    let mark = "^".repeat(place.width.min(WIDTH - 11 - at.min(WIDTH - 12)));
+    writeln!(out, "{}{BAD}{mark}{BAD:#}", " ".repeat(11 + at))
+}
+
+fn defect_marked(out: &mut impl Write, defect: &Defect) -> io::Result<()> {
     if let Some(place) = &defect.place {
-        let (text, at) = window(place);
-        entry(out, "where", &text)?;
-        let mark = "^".repeat(place.width.min(WIDTH - 11 - at.min(WIDTH - 12)));
-        writeln!(out, "{}{BAD}{mark}{BAD:#}", " ".repeat(11 + at))?;
+        if !place.excerpt.is_empty() {
+            marked(out, place)?;
+        }
+        if let Some(whereabouts) = place.whereabouts() {
+            let key = if place.excerpt.is_empty() {
+                "where"
+            } else {
+                ""
+            };
+            entry(out, key, &visible(&whereabouts))?;
+        }
     }
     entry(out, "", &visible(&defect.text))?;
     entry(out, "expected", &visible(&defect.expected))

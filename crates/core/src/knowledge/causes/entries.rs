@@ -69,6 +69,48 @@ causes! {
     "The value that fails mixes scripts: one letter is Cyrillic, Greek or full-width.";
     ["Type the value anew instead of pasting it."];
 
+    "client-library-missing" Settings DEVELOPER;
+    "A library that the driver needs is not on this machine.";
+    "The program says that it cannot load or find a driver.";
+    "The settings name the driver, and its file is not there.";
+    ["Install the driver's package, or correct the path in the list of drivers."];
+
+    "backslash-eaten" Settings DEVELOPER;
+    "A backslash in double quotes changed the value.";
+    "Sign-in is refused, or a path is not found, though the file shows the right characters.";
+    "The value stands in double quotes, and an escape in it made a tab or a line end.";
+    ["Double each backslash, or put the value in single quotes."];
+
+    "loopback-means-elsewhere" Settings DEVELOPER;
+    "Loopback means the container itself, not the machine or the database beside it.";
+    "Refused at once, or another server answers.";
+    "The settings are used inside a container, and say localhost.";
+    ["Name the database's service and its port inside, or the machine's own address."];
+
+    "container-name-outside" Settings DEVELOPER;
+    "A name or port of a container network is used outside it.";
+    "The name does not exist, or the port is refused, while it works between the containers.";
+    "A compose file has a service of that name; outside only its published port counts.";
+    ["Outside, use localhost and the published port; inside, the service's name and its own port."];
+
+    "sources-disagree" Settings DEVELOPER;
+    "Two places describe the same connection differently, and this is the one that fails.";
+    "It works for who reads the other place.";
+    "A value on which the failure turns is another one in a file beside this.";
+    ["Compare the two places, and put one value in both."];
+
+    "setting-inactive" Settings DEVELOPER;
+    "The right value is there and does not count: commented out, or under a name that nothing reads.";
+    "The old value is used, or none, though somebody has already put the new one in.";
+    "The file shows a line that is switched off, or a variable that nothing reads, beside the one that fails.";
+    ["Make the right line the active one, under the name that the program reads."];
+
+    "settings-not-reloaded" Settings DEVELOPER;
+    "A process runs with settings that have changed since it was started.";
+    "A new process works with the same file, the old one does not.";
+    "The process was started before the file last changed.";
+    ["Start the process anew; end the copy that still runs with the old settings."];
+
     "port-of-other-engine" Settings DEVELOPER;
     "The port is the usual one of another engine.";
     "Refused, silent, or answered by something that does not speak this engine's protocol.";

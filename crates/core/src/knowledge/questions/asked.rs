@@ -7,7 +7,7 @@ use super::{Answer, Question};
 use crate::engine::by_id;
 use crate::fact::{Awaited, Fact, Meaning};
 use crate::judge::{PathView, Symptom};
-use crate::layer::Micros;
+use crate::layer::{Layer, Micros};
 use crate::secret::{Blemish, Repair};
 use crate::settings::DefectKind;
 
@@ -61,6 +61,7 @@ pub(super) fn answer_to(
         Question::LineEncryption => encryption::line_encryption(view, symptom),
         Question::WhoAnswers => way::who_answers(view, symptom),
         Question::UsualPort => way::usual_port(view),
+        Question::SettingsSay => settings_say(view, symptom),
         Question::AtTheHost
         | Question::OtherVantage
         | Question::LaterAgain
@@ -186,6 +187,46 @@ fn value_in_question(symptom: Symptom) -> &'static [&'static str] {
         Symptom::LoginIdentity => &["user"],
         Symptom::SessionNoDatabase => &["database"],
         _ => &[],
+    }
+}
+
+/// Which values a symptom may turn on, wherever they were told.
+fn turns_on(symptom: Symptom) -> &'static [&'static str] {
+    match symptom.layer() {
+        Layer::Name => &["host"],
+        Layer::Route | Layer::Port | Layer::Listener | Layer::Tls => &["host", "port", "socket"],
+        Layer::Login => &["password", "user", "database", "host", "string"],
+        Layer::Session => &["database", "user"],
+        Layer::Settings | Layer::Bundle => &[],
+    }
+}
+
+fn settings_say(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    let subjects = turns_on(symptom);
+    let said = |wanted: DefectKind| {
+        view.evidence.facts().find_map(|(_, fact)| match fact {
+            Fact::SettingDefect(d)
+                if d.kind == wanted && subjects.contains(&d.subject.as_str()) =>
+            {
+                Some(d.text.clone())
+            }
+            _ => None,
+        })
+    };
+    // What is sure of itself before what may be meant so.
+    let words = [
+        (DefectKind::LoopbackElsewhere, "loopback"),
+        (DefectKind::ContainerNameOutside, "container-name"),
+        (DefectKind::BackslashEaten, "backslash"),
+        (DefectKind::Inactive, "inactive"),
+        (DefectKind::SourcesDisagree, "another-place"),
+    ];
+    let found = words
+        .into_iter()
+        .find_map(|(kind, word)| Some((word, said(kind)?)));
+    match found {
+        Some((word, text)) => answer(word, text),
+        None => answer("nothing", "nothing round the settings speaks of it"),
     }
 }
 

@@ -1,0 +1,283 @@
+//! `chronaxis settings`.
+
+use std::io::Write as _;
+use std::path::PathBuf;
+
+use chronaxis_core::engine;
+use chronaxis_core::redact::Redactor;
+use chronaxis_core::secret::Secret;
+use chronaxis_core::settings::Defect;
+use chronaxis_core::survey::{
+    Described, Differing, FieldDifference, Finding, SaidValue, Survey, UnknownValue,
+};
+use chronaxis_core::verdict::State;
+use chronaxis_readers::{Connection, Disagreement, Likeness};
+
+use crate::args::{Form, Settings, SettingsOutput};
+use crate::error::Failure;
+use crate::reading::{self, Read};
+use crate::render;
+use crate::running;
+
+pub(crate) fn run(args: &Settings) -> Result<u8, Failure> {
+    let (paths, names) = paths(args);
+    let mut read = reading::read(&paths, args.all, false)?;
+    if let Some(form) = args.as_form {
+        return write_as(args, &read, form);
+    }
+    keep_named(&mut read, args, &names)?;
+    let survey = masked(survey(args, &read)?, &secrets(&read));
+    let mut out = render::out(args.plain);
+    match args.output {
+        SettingsOutput::Text => render::settings::survey(&mut out, &survey)?,
+        SettingsOutput::Json => writeln!(
+            out,
+            "{}",
+            serde_json::to_string_pretty(&survey).map_err(std::io::Error::from)?
+        )?,
+    }
+    out.flush()?;
+    Ok(match survey.verdict.state {
+        State::Working => 0,
+        State::Broken => 1,
+        State::Undecided => 3,
+    })
+}
+
+/// The paths, each without the name behind it; and the names.
+fn paths(args: &Settings) -> (Vec<PathBuf>, Vec<Option<&str>>) {
+    args.paths
+        .iter()
+        .map(|text| {
+            let (path, name) = reading::split(text);
+            (PathBuf::from(path), name)
+        })
+        .unzip()
+}
+
+/// Leaves out what a name behind a path leaves out.
+fn keep_named(read: &mut Read, args: &Settings, names: &[Option<&str>]) -> Result<(), Failure> {
+    if names.iter().all(Option::is_none) {
+        return Ok(());
+    }
+    let mut kept = Vec::new();
+    for (text, name) in args.paths.iter().zip(names) {
+        let (path, _) = reading::split(text);
+        if name.is_some() {
+            kept.push(reading::chosen(&read.report, path, *name)?.0);
+        }
+    }
+    let report = &mut read.report;
+    report
+        .disagreements
+        .retain(|d| d.connections.iter().any(|c| kept.contains(c)));
+    let about: Vec<usize> = report
+        .disagreements
+        .iter()
+        .flat_map(|d| d.connections.clone())
+        .collect();
+    // What a disagreement speaks of stays, without findings of its own.
+    for (number, connection) in report.connections.iter_mut().enumerate() {
+        if !kept.contains(&number) {
+            connection.findings.clear();
+            connection.draft.defects.clear();
+            if !about.contains(&number) {
+                connection.name.clear();
+            }
+        }
+    }
+    Ok(())
+}
+
+/// Every secret that was read: none may be shown, wherever it stands a second time.
+fn secrets(read: &Read) -> Vec<Secret> {
+    let told = read.report.connections.iter();
+    told.filter_map(|c| Some(c.draft.secret.as_ref()?.value.clone()))
+        .filter(|secret| secret.expose().chars().count() > 3)
+        .collect()
+}
+
+fn survey(args: &Settings, read: &Read) -> Result<Survey, Failure> {
+    let report = &read.report;
+    let mut described = Vec::new();
+    for connection in report.connections.iter().filter(|c| !c.name.is_empty()) {
+        described.push(of(connection)?);
+    }
+    let disagreements = report
+        .disagreements
+        .iter()
+        .map(|d| differing(d, &report.connections));
+    let running = args.running.then(|| running::stale(&read.paths));
+    Ok(Survey::new(
+        env!("CARGO_PKG_VERSION"),
+        described,
+        disagreements.collect(),
+        report.troubles.iter().map(Finding::from).collect(),
+        running,
+        read.looked_at.clone(),
+    ))
+}
+
+fn of(connection: &Connection) -> Result<Described, Failure> {
+    let completed = reading::as_written(connection)?;
+    let (target, mut defects): (_, Vec<Defect>) = match completed {
+        Ok(target) => (target.shown(), target.defects),
+        // What this version does not follow is no fault of theirs.
+        Err(_) => {
+            let mut plain = connection.clone();
+            plain.draft.values.clear();
+            match reading::as_written(&plain)? {
+                Ok(target) => (target.shown(), connection.draft.defects.clone()),
+                Err(cause) => return Err(Failure::NotFollowed { number: 1, cause }),
+            }
+        }
+    };
+    defects.extend(connection.findings.iter().cloned());
+    let mut findings: Vec<Finding> = Vec::new();
+    for defect in &defects {
+        let finding = Finding::from(defect);
+        let same = |f: &Finding| f.id == finding.id && f.subject == finding.subject;
+        if !findings
+            .iter()
+            .any(|f| same(f) && (f.place == finding.place || finding.place.is_none()))
+        {
+            findings.push(finding);
+        }
+    }
+    findings.sort_by_key(|f| std::cmp::Reverse(f.weight));
+    let unknown = connection.unknown.iter().map(|u| UnknownValue {
+        subject: u.subject.clone(),
+        variables: u.variables.clone(),
+        origin: u.origin.clone(),
+    });
+    Ok(Described {
+        name: connection.name.clone(),
+        file: connection.file.clone(),
+        line: connection.line,
+        engine_told: connection.engine.is_some(),
+        target,
+        unknown: unknown.collect(),
+        findings,
+    })
+}
+
+fn differing(disagreement: &Disagreement, connections: &[Connection]) -> Differing {
+    let name = |number: &usize| {
+        let found = connections.get(*number);
+        found.map_or_else(String::new, |c| format!("{}#{}", c.file, c.name))
+    };
+    Differing {
+        about: disagreement.about.clone(),
+        connections: disagreement.connections.iter().map(name).collect(),
+        fields: disagreement
+            .fields
+            .iter()
+            .map(|field| FieldDifference {
+                field: field.field.clone(),
+                likeness: field.likeness.map(|l| {
+                    let word = match l {
+                        Likeness::Different => "different",
+                        Likeness::ByBlanksOrCase => "differs-by-outer-blanks-or-case",
+                    };
+                    word.to_owned()
+                }),
+                values: field
+                    .values
+                    .iter()
+                    .map(|said| SaidValue {
+                        value: said.value.clone(),
+                        places: said.by.iter().map(|(_, origin)| origin.clone()).collect(),
+                    })
+                    .collect(),
+            })
+            .collect(),
+    }
+}
+
+/// The survey with every secret masked, should one stand where nobody expects it.
+fn masked(survey: Survey, secrets: &[Secret]) -> Survey {
+    let Ok(text) = serde_json::to_value(&survey) else {
+        return survey;
+    };
+    let redactor = Redactor::new(secrets);
+    let mut text = text;
+    mask(&mut text, &redactor);
+    serde_json::from_value(text).unwrap_or(survey)
+}
+
+fn mask(value: &mut serde_json::Value, redactor: &Redactor) {
+    match value {
+        serde_json::Value::String(text) => {
+            if redactor.finds(text) {
+                *text = redactor.text(text).as_str().to_owned();
+            }
+        }
+        serde_json::Value::Array(all) => all.iter_mut().for_each(|v| mask(v, redactor)),
+        serde_json::Value::Object(all) => all.values_mut().for_each(|v| mask(v, redactor)),
+        _ => {}
+    }
+}
+
+/// Writes one connection in another form.
+fn write_as(args: &Settings, read: &Read, form: Form) -> Result<u8, Failure> {
+    let text = args.paths.first().map_or("", String::as_str);
+    let (path, name) = reading::split(text);
+    let (_, connection) = reading::chosen(&read.report, path, name)?;
+    if connection.engine.is_none() {
+        return Err(Failure::EngineUntold {
+            path: connection.file.clone(),
+            name: connection.name.clone(),
+        });
+    }
+    let target = reading::as_written(connection)?;
+    let target = target.map_err(|cause| Failure::NotFollowed { number: 1, cause })?;
+    let mut shown = target.shown();
+    // A default of the client's own is not said by anybody.
+    shown.user = shown.user.filter(|_| told(&target, "user"));
+    shown.database = shown.database.filter(|_| told(&target, "database"));
+    let waits = connection.unknown.iter().any(|u| u.subject == "password");
+    shown.secret.present |= waits;
+    let form = match form {
+        Form::Url => engine::Form::Url,
+        Form::KeywordValue => engine::Form::KeywordValue,
+        Form::Jdbc => engine::Form::Jdbc,
+        Form::DataSource => engine::Form::DataSource,
+        Form::Fields => engine::Form::Fields,
+        Form::Environment => engine::Form::Environment,
+    };
+    let written = engine::written(&shown, form, &variable(connection)).map_err(|cause| {
+        Failure::NotWritten {
+            name: connection.name.clone(),
+            cause,
+        }
+    })?;
+    let mut out = render::out(true);
+    writeln!(out, "{}", written.trim_end())?;
+    Ok(0)
+}
+
+fn told(target: &chronaxis_core::target::Target, key: &str) -> bool {
+    target.origins.get(key).is_some_and(|o| !o.is_default())
+}
+
+/// The variable that stands for the password: the one that it comes from, or one named
+/// after the connection.
+fn variable(connection: &Connection) -> String {
+    let waits = connection.unknown.iter().find(|u| u.subject == "password");
+    if let Some(name) = waits.and_then(|u| u.variables.first()) {
+        return name.clone();
+    }
+    let name = connection.value("dbname").unwrap_or(&connection.name);
+    let word = |c: char| {
+        if c.is_ascii_alphanumeric() {
+            c.to_ascii_uppercase()
+        } else {
+            '_'
+        }
+    };
+    let mut name: String = name.chars().map(word).collect();
+    if !name.starts_with(|c: char| c.is_ascii_alphabetic()) {
+        name.insert_str(0, "DB_");
+    }
+    format!("{name}_PASSWORD")
+}

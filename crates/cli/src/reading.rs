@@ -1,0 +1,371 @@
+//! From paths to connections: files are found and read here, what they mean is told by the
+//! readers, and each client's own rules fill in the rest.
+
+use std::path::{Path, PathBuf};
+
+use chronaxis_core::engine::{NotFollowed, Surroundings, by_id};
+use chronaxis_core::settings::{Defect, DefectKind};
+use chronaxis_core::survey::LookedAt;
+use chronaxis_core::target::{EngineId, Target};
+use chronaxis_readers::{Connection, Project, Report};
+
+use crate::error::Failure;
+use crate::files::{self, Reach};
+use crate::machine::ThisMachine;
+use crate::surroundings::{self, Environment};
+
+/// How far round a file its neighbours are looked at, for what they say of the same
+/// connection.
+const ROUND: Reach = Reach {
+    all: false,
+    depth: Some(2),
+    most: Some(2000),
+};
+
+/// Files included by option files: how often one may lead to others.
+const MOST_INCLUDES: usize = 8;
+
+/// What was read, and what was passed over.
+pub(crate) struct Read {
+    pub(crate) report: Report,
+    pub(crate) looked_at: LookedAt,
+    pub(crate) paths: Vec<String>,
+}
+
+/// A path as typed, and the connection's name behind the sign.
+pub(crate) fn split(text: &str) -> (&str, Option<&str>) {
+    if Path::new(text).exists() {
+        return (text, None);
+    }
+    match text.rsplit_once('#') {
+        Some((path, name)) if !path.is_empty() => (path, Some(name)),
+        _ => (text, None),
+    }
+}
+
+/// Whether a target's text means a file or folder.
+pub(crate) fn is_path(text: &str) -> bool {
+    let (path, name) = split(text);
+    if text.contains("://") || text.starts_with("jdbc:") {
+        return false;
+    }
+    if Path::new(path).exists() {
+        return true;
+    }
+    // Nothing is there: still a path, where it can be nothing else.
+    let pairs = path.contains('=') || path.contains(';');
+    let folders = path.starts_with(['/', '.', '~']) || (path.contains('/') && !path.contains(':'));
+    !pairs && (folders || name.is_some())
+}
+
+/// Reads files and folders.
+pub(crate) fn read(paths: &[PathBuf], all: bool, with_environment: bool) -> Result<Read, Failure> {
+    let reach = Reach {
+        all,
+        depth: None,
+        most: None,
+    };
+    let mut looked_at = LookedAt::default();
+    let mut project = Project::default();
+    let mut taken = Vec::new();
+    for path in paths {
+        take(&mut project, &mut taken, path, reach, &mut looked_at)?;
+    }
+    Ok(finish(project, taken, looked_at, with_environment))
+}
+
+/// Reads one file, and what lies round it: that is context, no subject.
+pub(crate) fn read_with_neighbours(path: &Path) -> Result<Read, Failure> {
+    let mut looked_at = LookedAt::default();
+    let mut project = Project::default();
+    let mut taken = Vec::new();
+    let all = Reach { all: true, ..ROUND };
+    take(&mut project, &mut taken, path, all, &mut looked_at)?;
+    let folder = match path.parent() {
+        Some(folder) if !folder.as_os_str().is_empty() => folder,
+        _ => Path::new("."),
+    };
+    if path.is_file() {
+        // What cannot be looked at round it is no reason to leave the file itself.
+        let mut beside = LookedAt::default();
+        let _ = take(&mut project, &mut taken, folder, ROUND, &mut beside);
+    }
+    Ok(finish(project, taken, looked_at, true))
+}
+
+/// The environment of this process alone.
+pub(crate) fn environment() -> Read {
+    finish(Project::default(), Vec::new(), LookedAt::default(), true)
+}
+
+fn finish(
+    mut project: Project,
+    mut taken: Vec<String>,
+    mut looked_at: LookedAt,
+    with_environment: bool,
+) -> Read {
+    follow_includes(&mut project, &mut taken, &mut looked_at);
+    if with_environment {
+        let text = |pair: (std::ffi::OsString, std::ffi::OsString)| {
+            Some((pair.0.into_string().ok()?, pair.1.into_string().ok()?))
+        };
+        project.add_environment(std::env::vars_os().filter_map(text));
+    }
+    Read {
+        report: project.report(&ThisMachine::new()),
+        looked_at,
+        paths: taken,
+    }
+}
+
+fn take(
+    project: &mut Project,
+    taken: &mut Vec<String>,
+    path: &Path,
+    reach: Reach,
+    looked_at: &mut LookedAt,
+) -> Result<(), Failure> {
+    let found = files::look(path, reach, looked_at).map_err(|cause| Failure::File {
+        path: path.to_owned(),
+        cause,
+    })?;
+    for file in found {
+        if taken.contains(&file.path) {
+            continue;
+        }
+        match project.add(&file.path, &file.bytes, Some(file.mode)) {
+            chronaxis_readers::Taken::Read => {
+                looked_at.read += 1;
+                taken.push(file.path);
+            }
+            chronaxis_readers::Taken::Binary => looked_at.binaries += 1,
+        }
+    }
+    Ok(())
+}
+
+/// Option files name others, which their client reads as if they stood there.
+fn follow_includes(project: &mut Project, taken: &mut Vec<String>, looked_at: &mut LookedAt) {
+    for _ in 0..MOST_INCLUDES {
+        let mut new = false;
+        for (from, named, folder) in project.included() {
+            let base = Path::new(&from).parent().unwrap_or(Path::new(""));
+            let path = base.join(named);
+            let inside = match folder {
+                false => vec![path],
+                true => std::fs::read_dir(&path)
+                    .map(|all| all.filter_map(|e| Some(e.ok()?.path())).collect())
+                    .unwrap_or_default(),
+            };
+            for path in inside {
+                let is_list = !folder || path.extension().is_some_and(|e| e == "cnf");
+                if is_list && !taken.contains(&path.to_string_lossy().into_owned()) {
+                    let before = taken.len();
+                    let _ = take(project, taken, &path, ROUND, looked_at);
+                    new |= taken.len() > before;
+                }
+            }
+        }
+        if !new {
+            return;
+        }
+    }
+}
+
+/// The target that a connection is, by its client's own rules; `engine` is what an option
+/// says of it.
+pub(crate) fn target(
+    connection: &Connection,
+    engine: Option<EngineId>,
+    options: Surroundings,
+    environment: Environment,
+) -> Result<Result<Target, NotFollowed>, Failure> {
+    let id = engine.or(connection.engine).unwrap_or(EngineId::Tcp);
+    let engine = by_id(id);
+    let draft = connection.draft.clone();
+    let around = surroundings::of_machine(options, engine, &draft, environment)?;
+    let completed = engine.complete(draft, &around);
+    Ok(completed.map(|mut target| {
+        forget_defaults(&mut target, connection);
+        if connection.is_sample() {
+            // Whoever copies a sample fills them in.
+            target.defects.retain(|d| d.kind != DefectKind::Placeholder);
+        }
+        target
+    }))
+}
+
+/// The same, for a look at the text alone: whether this machine has the files with
+/// certificates that another one needs says nothing about it.
+pub(crate) fn as_written(connection: &Connection) -> Result<Result<Target, NotFollowed>, Failure> {
+    let of_papers = |d: &Defect| {
+        matches!(
+            d.kind,
+            DefectKind::FileMissing
+                | DefectKind::FileElsewhere
+                | DefectKind::FileUnusable
+                | DefectKind::FileOpen
+        )
+    };
+    let around = Surroundings::default;
+    let whole = target(connection, None, around(), Environment::LeftOut)?;
+    let Ok(mut whole) = whole else {
+        return Ok(whole);
+    };
+    if whole.defects.iter().any(|d| d.stops && of_papers(d)) {
+        let mut bare = connection.clone();
+        bare.draft.values.retain(|key, _| !key.starts_with("ssl"));
+        if let Ok(bare) = target(&bare, None, around(), Environment::LeftOut)? {
+            whole.ends = bare.ends;
+        }
+    }
+    whole.defects.retain(|d| !of_papers(d));
+    Ok(Ok(whole))
+}
+
+/// What is told by a variable that is not known here is not what the client would take by
+/// default.
+fn forget_defaults(target: &mut Target, connection: &Connection) {
+    for unknown in &connection.unknown {
+        let by_default = |target: &Target, key: &str| {
+            let origin = target.origins.get(key);
+            origin.is_none_or(chronaxis_core::told::Origin::is_default)
+        };
+        let subject = unknown.subject.as_str();
+        target
+            .defects
+            .retain(|d| d.subject != subject || d.kind != DefectKind::Missing);
+        match subject {
+            "string" => {
+                target.ends.clear();
+                target.user = None;
+                target.database = None;
+                target.origins.clear();
+            }
+            "host" | "port" if by_default(target, subject) => {
+                target.ends.clear();
+                target.origins.remove(subject);
+            }
+            "user" if by_default(target, "user") => {
+                target.user = None;
+                target.origins.remove("user");
+            }
+            "database" if by_default(target, "database") => {
+                target.database = None;
+                target.origins.remove("database");
+            }
+            _ => {}
+        }
+    }
+}
+
+/// What is not known, as defects of a target that is to be walked: without a host, a port
+/// or a user there is nothing to dial and nobody to sign in.
+pub(crate) fn unknown_as_defects(connection: &Connection, target: &Target) -> Vec<Defect> {
+    let told = |subject: &str| match subject {
+        "user" => target.user.is_some(),
+        "database" => target.database.is_some(),
+        "password" => target.secret.is_some(),
+        _ => false,
+    };
+    let unknown = connection.unknown.iter().filter(|u| !told(&u.subject));
+    unknown
+        .map(|unknown| {
+            let what = match unknown.variables.as_slice() {
+                [] => "only a run of the program tells it".to_owned(),
+                [one] => format!("it comes from the variable {one}, which is not set here"),
+                more => format!(
+                    "it comes from the variables {}, which are not all set here",
+                    more.join(", ")
+                ),
+            };
+            Defect {
+                kind: DefectKind::Unresolved,
+                subject: unknown.subject.clone(),
+                stops: unknown.subject != "password",
+                text: format!(
+                    "the {} is not known: {what} ({})",
+                    unknown.subject,
+                    unknown.origin.shown()
+                ),
+                expected: "the variable set where this runs, as it is where the program runs"
+                    .to_owned(),
+                place: None,
+                mended: None,
+            }
+        })
+        .collect()
+}
+
+/// Picks the connection that a path and name mean. Neighbours of the file do not count.
+pub(crate) fn chosen<'a>(
+    report: &'a Report,
+    path: &str,
+    name: Option<&str>,
+) -> Result<(usize, &'a Connection), Failure> {
+    let is_folder = Path::new(path).is_dir();
+    let bare = path.strip_prefix("./").unwrap_or(path);
+    let own =
+        |c: &&(usize, &Connection)| is_folder || path == "the environment" || c.1.file == bare;
+    let all: Vec<(usize, &Connection)> = report
+        .connections
+        .iter()
+        .enumerate()
+        .filter(|c| own(&c))
+        .collect();
+    let names = || {
+        all.iter()
+            .map(|(_, c)| {
+                if is_folder {
+                    format!("{} ({})", c.name, c.file)
+                } else {
+                    c.name.clone()
+                }
+            })
+            .collect()
+    };
+    let Some(name) = name else {
+        return match all.as_slice() {
+            [] => Err(Failure::NoConnection {
+                path: path.to_owned(),
+                why: trouble_in(report),
+            }),
+            [one] => Ok(*one),
+            _ => Err(Failure::SeveralConnections {
+                path: path.to_owned(),
+                names: names(),
+            }),
+        };
+    };
+    let fits: Vec<&(usize, &Connection)> = all.iter().filter(|(_, c)| is_called(c, name)).collect();
+    match fits.as_slice() {
+        [one] => Ok(**one),
+        [] => Err(Failure::NoSuchConnection {
+            path: path.to_owned(),
+            name: name.to_owned(),
+            names: names(),
+        }),
+        several => {
+            let described = several
+                .iter()
+                .map(|(_, c)| format!("{}#{}", c.file, c.name));
+            Err(Failure::SeveralConnections {
+                path: path.to_owned(),
+                names: described.collect(),
+            })
+        }
+    }
+}
+
+fn is_called(connection: &Connection, name: &str) -> bool {
+    let whole = format!("{}#{}", connection.file, connection.name);
+    connection.name == name || whole == name || whole.ends_with(&format!("/{name}"))
+}
+
+fn trouble_in(report: &Report) -> String {
+    let first = report.troubles.first();
+    first.map_or_else(String::new, |d| {
+        let place = d.place.as_ref().and_then(|p| p.whereabouts());
+        format!(" ({}: {})", place.unwrap_or_default(), d.text)
+    })
+}

@@ -1,0 +1,309 @@
+//! What a connection's own lines show beside the form of their values.
+
+mod containers;
+mod drivers;
+mod inactive;
+
+pub(crate) use containers::{Composition, check as containers};
+pub(crate) use drivers::check as drivers;
+pub(crate) use inactive::{Unread, commented_out, comments, unread};
+
+use chronaxis_core::engine::by_id;
+use chronaxis_core::settings::{Defect, DefectKind};
+use chronaxis_core::target::EngineId;
+
+use crate::connection::Connection;
+use crate::entry::{Entry, Quotes};
+use crate::format::Format;
+use crate::names::Role;
+use crate::places::Places;
+use crate::traced::Traced;
+
+/// A finding about one entry.
+pub(crate) fn finding(
+    places: &Places<'_>,
+    kind: DefectKind,
+    subject: &str,
+    at: (&Entry, &Traced),
+    words: (String, &str),
+) -> Defect {
+    let secret = matches!(subject, "password" | "string");
+    Defect {
+        kind,
+        subject: subject.to_owned(),
+        stops: false,
+        text: words.0,
+        expected: words.1.to_owned(),
+        place: Some(places.mark(at.0, at.1, secret)),
+        mended: None,
+    }
+}
+
+/// What findings call the value of a role.
+pub(crate) fn subject(role: Role) -> &'static str {
+    match role {
+        Role::Host => "host",
+        Role::Port => "port",
+        Role::User => "user",
+        Role::Password => "password",
+        Role::Database | Role::Name => "database",
+        Role::Engine => "driver",
+        Role::Url => "string",
+        Role::Socket => "socket",
+        Role::Option(name) => name,
+    }
+}
+
+/// Looks at how each value was written.
+pub(crate) fn writing(
+    places: &Places<'_>,
+    connection: &Connection,
+    format: Format,
+    worth: &dyn Fn(&Entry) -> Traced,
+) -> Vec<Defect> {
+    let mut out = Vec::new();
+    for (role, entry) in &connection.entries {
+        let text = worth(entry);
+        let subject = subject(*role);
+        if entry.value.cut.is_some() {
+            let words = format!(
+                "a comment sign cuts the {subject} short; what stands behind it does not count"
+            );
+            let expected = "quotes round the value, if the sign belongs to it";
+            out.push(finding(
+                places,
+                DefectKind::CutShort,
+                subject,
+                (entry, &text),
+                (words, expected),
+            ));
+        }
+        if let Some(eaten) = eaten(*role, entry, &text) {
+            let words = format!(
+                "in double quotes a backslash begins an escape: the {subject} holds {eaten}"
+            );
+            let expected = "the backslash doubled, or single quotes round the value";
+            let mut defect = finding(
+                places,
+                DefectKind::BackslashEaten,
+                subject,
+                (entry, &text),
+                (words, expected),
+            );
+            defect.mended = match *role {
+                Role::Password | Role::Url => {
+                    places.mended_secret(entry, &text, "each backslash doubled")
+                }
+                _ => None,
+            };
+            out.push(defect);
+        }
+        if *role == Role::Host {
+            out.extend(pasted(places, entry, &text));
+        }
+        if format == Format::Environment && blank_behind(places, entry) && *role == Role::Password {
+            let words =
+                "a blank stands behind the password; some readers of such files keep it".to_owned();
+            let mut defect = finding(
+                places,
+                DefectKind::StrayWhitespace,
+                "password",
+                (entry, &text),
+                (words, "no blank at the end of the line"),
+            );
+            defect.mended = places.mended_secret(entry, &text, "and nothing behind it");
+            out.push(defect);
+        }
+    }
+    out
+}
+
+/// What an escape made of a backslash that was probably meant as one.
+fn eaten(role: Role, entry: &Entry, text: &Traced) -> Option<&'static str> {
+    let sensitive = matches!(
+        role,
+        Role::Password | Role::Url | Role::User | Role::Socket | Role::Host | Role::Option(_)
+    );
+    if entry.value.quotes != Quotes::Escaped || !sensitive {
+        return None;
+    }
+    // A line end at the end of a value is another slip.
+    let inner = text.as_str().trim_end_matches(['\n', '\r']);
+    inner.chars().find_map(|c| match c {
+        '\t' => Some("a tab"),
+        '\n' | '\r' => Some("a line end"),
+        '\u{7}' | '\u{8}' | '\u{b}' | '\u{c}' | '\u{1b}' | '\0' => Some("a control character"),
+        _ => None,
+    })
+}
+
+/// Whether blanks stand between an unquoted value and the end of its line.
+fn blank_behind(places: &Places<'_>, entry: &Entry) -> bool {
+    let sheet = places.sheets.get(entry.file);
+    let rest = sheet.and_then(|s| s.text.string.get(entry.value.at.end..));
+    let line = rest.and_then(|r| r.split('\n').next()).unwrap_or_default();
+    let line = line.strip_suffix('\r').unwrap_or(line);
+    entry.value.quotes == Quotes::None && !line.is_empty() && line.trim().is_empty()
+}
+
+/// A scheme, a port or a whole URL in the host's place.
+fn pasted(places: &Places<'_>, entry: &Entry, text: &Traced) -> Option<Defect> {
+    let value = text.as_str().trim();
+    let (what, host) = if let Some((_, rest)) = value.split_once("://") {
+        let rest = rest.rsplit_once('@').map_or(rest, |(_, host)| host);
+        let end = rest.find(['/', ':', '?']).unwrap_or(rest.len());
+        (
+            "a whole URL stands where the host alone belongs",
+            rest.get(..end)?,
+        )
+    } else if value.starts_with('/') {
+        return None;
+    } else if let Some((host, _)) = value.split_once('/') {
+        ("a path stands behind the host", host.split(':').next()?)
+    } else {
+        let (host, port) = value.split_once(':')?;
+        let digits = !port.is_empty() && port.chars().all(|c| c.is_ascii_digit());
+        if !digits || host.contains(',') || host.is_empty() {
+            return None;
+        }
+        ("the host has a port in it", host)
+    };
+    if host.is_empty() || crate::resolve::is_unknown(host) {
+        return None;
+    }
+    let defect = finding(
+        places,
+        DefectKind::Unreadable,
+        "host",
+        (entry, text),
+        (what.to_owned(), "the host's name or address alone"),
+    );
+    // The pasted text may hold a password: the mark covers it.
+    let covered = value.contains('@');
+    Some(Defect {
+        stops: true,
+        place: Some(places.mark(entry, text, covered)),
+        mended: places.mended(entry, text, host),
+        ..defect
+    })
+}
+
+/// What the connection lacks, or has too much of.
+pub(crate) fn whole(
+    places: &Places<'_>,
+    connection: &Connection,
+    format: Format,
+    mode: Option<u32>,
+) -> Vec<Defect> {
+    let mut out = Vec::new();
+    let first = connection.entries.first();
+    let place = first.map(|(_, entry)| places.point(entry.file, entry.key_at.start));
+    let mut note = |kind: DefectKind, subject: &str, text: String, expected: &str| {
+        out.push(Defect {
+            kind,
+            subject: subject.to_owned(),
+            stops: false,
+            text,
+            expected: expected.to_owned(),
+            place: place.clone(),
+            mended: None,
+        });
+    };
+    let partial = matches!(
+        format,
+        Format::PasswordFile | Format::ServiceFile | Format::OptionFile | Format::Odbc
+    );
+    let knows_not = |subject: &str| {
+        connection
+            .unknown
+            .iter()
+            .any(|u| u.subject == subject || u.subject == "string")
+    };
+    let names_database = matches!(
+        connection.engine,
+        Some(EngineId::Postgresql | EngineId::Mysql | EngineId::Tds)
+    );
+    if names_database && !partial && connection.value("dbname").is_none() && !knows_not("database")
+    {
+        let text = "no database is named; the client takes a default of its own".to_owned();
+        note(DefectKind::Missing, "database", text, "the database's name");
+    }
+    let secret = connection.draft.secret.as_ref();
+    if let Some(told) = secret {
+        let empty = told.value.expose().is_empty();
+        if empty {
+            note(
+                DefectKind::EmptyPassword,
+                "password",
+                "the password is empty".to_owned(),
+                "a password, or none at all",
+            );
+        }
+        let of_file = matches!(told.origin, chronaxis_core::told::Origin::File { .. });
+        let open = mode.is_some_and(|mode| mode & 0o004 != 0);
+        if of_file && open && !empty && !connection.is_sample() {
+            let text =
+                "the file holds a password, and everybody on this machine may read it".to_owned();
+            note(
+                DefectKind::SecretReadable,
+                "password",
+                text,
+                "chmod o-r, or the password elsewhere",
+            );
+        }
+    }
+    let administrators = connection
+        .engine
+        .map_or(&[][..], |id| by_id(id).administrators());
+    if let Some(user) = connection
+        .value("user")
+        .filter(|user| administrators.contains(user))
+    {
+        let text = format!("{user} is an account with all rights");
+        note(
+            DefectKind::Administrator,
+            "user",
+            text,
+            "an account of the program's own",
+        );
+    }
+    out
+}
+
+/// Variables in values that nothing here sets.
+pub(crate) fn unresolved(
+    places: &Places<'_>,
+    connection: &Connection,
+    worth: &dyn Fn(&Entry) -> Traced,
+) -> Vec<Defect> {
+    let mut out = Vec::new();
+    for (role, entry) in &connection.entries {
+        let text = worth(entry);
+        let waits = crate::resolve::waits_for(text.as_str());
+        let look = entry
+            .value
+            .looks()
+            .find(|look| waits.contains(&look.name) && !look.by_program && !look.required);
+        if let Some(look) = look {
+            let subject = subject(*role);
+            let name = &look.name;
+            let words = match entry.value.parts.len() > 1 && *role == Role::Password {
+                true => format!(
+                    "the password holds ${name}, which is taken for a variable, and nothing here sets it"
+                ),
+                false => {
+                    format!("nothing here sets the variable {name}, from which the {subject} comes")
+                }
+            };
+            let expected = "the variable set where this is read, or a default behind its name";
+            out.push(finding(
+                places,
+                DefectKind::Unresolved,
+                subject,
+                (entry, &text),
+                (words, expected),
+            ));
+        }
+    }
+    out
+}

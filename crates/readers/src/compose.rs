@@ -1,0 +1,240 @@
+//! Compose files: services, what they publish, what they run on (the Compose
+//! Specification).
+
+use chronaxis_core::target::EngineId;
+
+use crate::entry::{Entry, Part, Quotes, Value};
+use crate::names::{Means, engine_word};
+use crate::traced::Traced;
+
+/// A published port.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) struct Published {
+    /// On the machine itself; none where the machine chooses.
+    pub(crate) outside: Option<u16>,
+    /// Inside the container.
+    pub(crate) inside: u16,
+    /// Where it stands.
+    pub(crate) at: std::ops::Range<usize>,
+}
+
+/// A service of a compose file.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Service {
+    /// Its name, which is a host name inside.
+    pub(crate) name: String,
+    /// Further names of it inside.
+    pub(crate) aliases: Vec<String>,
+    /// What engine its image is.
+    pub(crate) engine: Option<EngineId>,
+    /// Its published ports.
+    pub(crate) ports: Vec<Published>,
+    /// Its files of variables.
+    pub(crate) env_files: Vec<String>,
+    /// Folders and files of the project that are part of it.
+    pub(crate) folders: Vec<String>,
+    /// Folders of the machine with the database's own files, and where each is named.
+    pub(crate) data: Vec<String>,
+    /// Whether it uses the machine's own network.
+    pub(crate) on_host: bool,
+    /// Its networks.
+    pub(crate) networks: Vec<String>,
+}
+
+impl Service {
+    /// The port of its engine inside.
+    pub(crate) fn inner_port(&self) -> Option<u16> {
+        match self.engine? {
+            EngineId::Postgresql => Some(5432),
+            EngineId::Mysql => Some(3306),
+            EngineId::Tds => Some(1433),
+            EngineId::Mongodb => Some(27017),
+            _ => None,
+        }
+    }
+
+    /// Whether it goes by this name inside.
+    pub(crate) fn is_called(&self, host: &str) -> bool {
+        self.name == host || self.aliases.iter().any(|alias| alias == host)
+    }
+
+    /// Whether another service can reach it.
+    pub(crate) fn shares_network(&self, other: &Service) -> bool {
+        let plain = |s: &Service| s.networks.is_empty();
+        match (plain(self), plain(other)) {
+            (true, true) => true,
+            (false, false) => self.networks.iter().any(|n| other.networks.contains(n)),
+            (true, false) => other.networks.iter().any(|n| n == "default"),
+            (false, true) => self.networks.iter().any(|n| n == "default"),
+        }
+    }
+}
+
+/// Whether a YAML document is a compose file.
+pub(crate) fn is_one(entries: &[Entry]) -> bool {
+    let service_key = |e: &Entry| {
+        let key = e.path.get(2).map(String::as_str);
+        e.path.first().is_some_and(|k| k == "services")
+            && matches!(
+                key,
+                Some("image" | "build" | "environment" | "env_file" | "ports" | "command")
+            )
+    };
+    entries.iter().any(service_key)
+}
+
+/// The services of a compose file.
+pub(crate) fn services(entries: &[Entry]) -> Vec<Service> {
+    let mut out: Vec<Service> = Vec::new();
+    for entry in entries {
+        let [root, name, rest @ ..] = entry.path.as_slice() else {
+            continue;
+        };
+        if root != "services" || rest.is_empty() {
+            continue;
+        }
+        let at = match out.iter().position(|s| s.name == *name) {
+            Some(at) => at,
+            None => {
+                out.push(Service {
+                    name: name.clone(),
+                    ..Service::default()
+                });
+                out.len() - 1
+            }
+        };
+        if let Some(service) = out.get_mut(at) {
+            take(service, rest, &entry.value);
+        }
+    }
+    out
+}
+
+fn take(service: &mut Service, keys: &[String], value: &Value) {
+    let keys: Vec<&str> = keys.iter().map(String::as_str).collect();
+    // A list's indices say nothing here.
+    let keys: Vec<&str> = keys
+        .into_iter()
+        .filter(|k| k.parse::<usize>().is_err())
+        .collect();
+    if let ["networks", name, ..] = keys.as_slice()
+        && !service.networks.iter().any(|n| n == name)
+    {
+        service.networks.push((*name).to_owned());
+    }
+    let Some(text) = value.plain() else {
+        return;
+    };
+    let text = text.as_str();
+    match keys.as_slice() {
+        ["image"] => {
+            if let Some(Means::Engine(id)) = engine_word(text) {
+                service.engine = Some(id);
+            }
+        }
+        ["container_name" | "hostname"] => service.aliases.push(text.to_owned()),
+        ["networks"] => service.networks.push(text.to_owned()),
+        ["networks", _, "aliases"] => service.aliases.push(text.to_owned()),
+        ["network_mode"] => service.on_host = text == "host",
+        ["ports"] => service.ports.extend(published(text, value)),
+        ["ports", "target"] => {
+            let inside = text.parse().unwrap_or_default();
+            service.ports.push(Published {
+                outside: None,
+                inside,
+                at: value.at.clone(),
+            });
+        }
+        ["ports", "published"] => {
+            if let Some(last) = service.ports.last_mut() {
+                last.outside = text.parse().ok();
+            }
+        }
+        ["env_file"] | ["env_file", "path"] => service.env_files.push(text.to_owned()),
+        ["build"] | ["build", "context"] => service.folders.push(text.to_owned()),
+        ["volumes"] => volume(service, text),
+        ["volumes", "source"] => volume(service, &format!("{text}:?")),
+        _ => {}
+    }
+}
+
+/// The short form of a volume: a folder of the machine and where it lies inside.
+fn volume(service: &mut Service, text: &str) {
+    let mut pieces = text.split(':');
+    let (Some(source), Some(inside)) = (pieces.next(), pieces.next()) else {
+        return;
+    };
+    if !source.starts_with(['.', '/', '~']) {
+        return;
+    }
+    service.folders.push(source.to_owned());
+    const DATA: &[&str] = &[
+        "/var/lib/postgresql",
+        "/var/lib/mysql",
+        "/data/db",
+        "/bitnami",
+    ];
+    if DATA.iter().any(|known| inside.starts_with(known)) {
+        service.data.push(source.to_owned());
+    }
+}
+
+/// The short form of a port: `[address:][outside:]inside[/protocol]`.
+fn published(text: &str, value: &Value) -> Option<Published> {
+    let bare = text.split('/').next()?;
+    let mut pieces = bare.rsplit(':');
+    let inside = pieces.next()?.split('-').next()?.parse().ok()?;
+    let outside = pieces
+        .next()
+        .and_then(|p| p.split('-').next()?.parse().ok());
+    Some(Published {
+        outside,
+        inside,
+        at: value.at.clone(),
+    })
+}
+
+/// The variables of the services as entries of their own: `[service, NAME]`. What a
+/// database's own image is told makes its accounts; it is no connection.
+pub(crate) fn environment(entries: &[Entry]) -> Vec<Entry> {
+    let mut out = Vec::new();
+    for entry in entries {
+        let [root, service, section, key] = entry.path.as_slice() else {
+            continue;
+        };
+        if root != "services" || section != "environment" {
+            continue;
+        }
+        if key.parse::<usize>().is_err() {
+            let path = vec![service.clone(), key.clone()];
+            out.push(Entry {
+                path,
+                ..entry.clone()
+            });
+            continue;
+        }
+        // The list form: `NAME=value`.
+        let Some((Part::Text(text), rest)) = entry.value.parts.split_first() else {
+            continue;
+        };
+        let Some((name, _)) = text.as_str().split_once('=') else {
+            continue;
+        };
+        let (_, begins) = text.origin(0);
+        let value: Traced = text.slice(name.len() + 1..text.as_str().len());
+        let (_, from) = text.origin(name.len() + 1);
+        let known = std::iter::once(Part::Text(value));
+        let value = Value {
+            parts: known.chain(rest.iter().cloned()).collect(),
+            at: from..entry.value.at.end.max(from),
+            quotes: Quotes::None,
+            cut: entry.value.cut,
+        };
+        let path = vec![service.clone(), name.to_owned()];
+        let mut listed = Entry::new(path, begins..begins + name.len(), value);
+        listed.document = entry.document;
+        listed.file = entry.file;
+        out.push(listed);
+    }
+    out
+}

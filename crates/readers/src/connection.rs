@@ -1,0 +1,483 @@
+//! From a group of keys to a connection: a draft whose every value knows its place.
+
+use chronaxis_core::engine::{Draft, by_id, recognise};
+use chronaxis_core::secret::Secret;
+use chronaxis_core::settings::{Defect, DefectKind, check_port, check_value, nearest};
+use chronaxis_core::target::{ClientId, EngineId};
+use chronaxis_core::told::{Origin, Told};
+
+use crate::entry::Entry;
+use crate::format::Format;
+use crate::gather::{Group, is_string};
+use crate::names::{DRIVER_WORDS, Means, RENAMED, Role, engine_word};
+use crate::places::Places;
+use crate::resolve::{is_unknown, waits_for};
+use crate::traced::{FileId, Traced};
+
+/// A value that only the environment, or a run, would tell.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Unknown {
+    /// What it is to the connection: `host`, `password`, …
+    pub subject: String,
+    /// The variables it waits for; empty where only a run of the program tells.
+    pub variables: Vec<String>,
+    /// Where it stands.
+    pub origin: Origin,
+}
+
+/// One description of a connection.
+#[derive(Clone, Debug)]
+pub struct Connection {
+    /// What the file calls it.
+    pub name: String,
+    /// The file.
+    pub file: String,
+    /// The line on which it begins, from 1.
+    pub line: u32,
+    /// The engine, where it is told.
+    pub engine: Option<EngineId>,
+    /// Its values.
+    pub draft: Draft,
+    /// What is not known without a run.
+    pub unknown: Vec<Unknown>,
+    /// What its surroundings show: other files, other services, this machine.
+    pub findings: Vec<Defect>,
+    /// The service of a compose file in which it is used, if it is.
+    pub inside: Option<(FileId, String)>,
+    /// The stage of work that its file or name speaks of.
+    pub stage: Option<&'static str>,
+    pub(crate) file_id: FileId,
+    pub(crate) entries: Vec<(Role, Entry)>,
+}
+
+impl Connection {
+    /// Whether its file is a sample that others copy: its placeholders are meant.
+    pub fn is_sample(&self) -> bool {
+        self.stage == Some("sample")
+    }
+
+    /// A value, unless it is empty.
+    pub fn value(&self, key: &str) -> Option<&str> {
+        self.draft.value(key).map(|told| told.value.as_str())
+    }
+}
+
+/// What a reading of one file knows.
+pub(crate) struct Source<'a> {
+    pub(crate) id: FileId,
+    pub(crate) format: Format,
+    /// Whether names of holders are those of services: they say nothing of an engine.
+    pub(crate) of_services: bool,
+    pub(crate) places: &'a Places<'a>,
+    /// The entries that groups are made of.
+    pub(crate) entries: &'a [Entry],
+    /// What each of them is worth.
+    pub(crate) worth: &'a dyn Fn(&Entry) -> Traced,
+}
+
+impl Source<'_> {
+    /// The connection that a group describes, if it describes one.
+    pub(crate) fn connection(&self, group: &Group) -> Option<Connection> {
+        let fields: Vec<(Role, &Entry, Traced)> = group
+            .fields
+            .iter()
+            .filter_map(|(role, at)| {
+                let entry = self.entries.get(*at)?;
+                Some((*role, entry, (self.worth)(entry)))
+            })
+            .collect();
+        let told = self.engine(group, &fields)?;
+        let mut draft = Draft {
+            form: self.format.title().to_owned(),
+            defects: told.defects,
+            ..Draft::default()
+        };
+        let mut engine = told.engine;
+        let mut unknown = Vec::new();
+        if let Some((_, entry, text)) = fields.iter().rev().find(|(role, ..)| *role == Role::Url) {
+            let read = self.string(entry, text, engine)?;
+            engine = read.engine.or(engine);
+            draft = read.draft;
+            unknown = read.unknown;
+        } else {
+            draft.client = client(
+                engine,
+                told.driver.as_deref().unwrap_or_default(),
+                self.format,
+            );
+        }
+        for (role, entry, text) in &fields {
+            let has_dbname = fields.iter().any(|(r, ..)| *r == Role::Database);
+            let key = match role {
+                Role::Url | Role::Engine => continue,
+                Role::Name if has_dbname => continue,
+                Role::Host => "host",
+                Role::Port => "port",
+                Role::User => "user",
+                Role::Password => "password",
+                Role::Database | Role::Name => "dbname",
+                Role::Socket => "socket",
+                Role::Option(name) => own_name(engine, name),
+            };
+            self.field(&mut draft, &mut unknown, engine, key, entry, text);
+        }
+        self.socket_as_host(&mut draft, engine);
+        let first = fields.first()?.1;
+        let file = self.places.path(first.file).to_owned();
+        let line = self.places.position(first.file, first.key_at.start).0;
+        let name = group.name(self.entries, self.format.is_flat());
+        Some(Connection {
+            name: if name.is_empty() {
+                self.places.stem(self.id)
+            } else {
+                name
+            },
+            file,
+            line,
+            engine,
+            draft,
+            unknown,
+            findings: Vec::new(),
+            inside: None,
+            stage: None,
+            file_id: self.id,
+            entries: fields
+                .iter()
+                .map(|(role, entry, _)| (*role, (*entry).clone()))
+                .collect(),
+        })
+    }
+
+    /// PostgreSQL's clients take a socket's folder as the host.
+    fn socket_as_host(&self, draft: &mut Draft, engine: Option<EngineId>) {
+        if engine == Some(EngineId::Postgresql)
+            && let Some(told) = draft.values.remove("socket")
+            && draft.value("host").is_none()
+        {
+            draft.values.insert("host".to_owned(), told);
+        }
+    }
+
+    fn field(
+        &self,
+        draft: &mut Draft,
+        unknown: &mut Vec<Unknown>,
+        engine: Option<EngineId>,
+        key: &str,
+        entry: &Entry,
+        text: &Traced,
+    ) {
+        let subject = if key == "dbname" { "database" } else { key };
+        let origin = self.places.origin(entry, text, 0);
+        if is_unknown(text.as_str()) {
+            unknown.push(Unknown {
+                subject: subject.to_owned(),
+                variables: waits_for(text.as_str()),
+                origin,
+            });
+            return;
+        }
+        let secret = key == "password";
+        let value = text.as_str();
+        let (excerpt, span) = self.places.excerpt(entry, text, secret);
+        let place = |defects: Vec<Defect>| {
+            let in_file = |mut d: Defect| {
+                d.place = d.place.map(|p| self.places.mark_in(p, entry, text));
+                d
+            };
+            defects.into_iter().map(in_file).collect::<Vec<_>>()
+        };
+        // A value that repeats its own key was never filled in.
+        let same = value.eq_ignore_ascii_case(entry.key()) || value.eq_ignore_ascii_case(key);
+        if same && !value.is_empty() && matches!(key, "password" | "host" | "user") {
+            draft.defects.push(Defect {
+                kind: DefectKind::Placeholder,
+                subject: subject.to_owned(),
+                stops: key == "host",
+                text: format!("the {subject} is the same as its key"),
+                expected: "the real value".to_owned(),
+                place: Some(self.places.mark(entry, text, secret)),
+                mended: None,
+            });
+        }
+        draft.defects.extend(place(check_value(
+            subject,
+            value,
+            Some((&excerpt.excerpt(), span.clone())),
+        )));
+        if key == "port" && !value.trim().is_empty() {
+            let usual = engine.and_then(|id| by_id(id).usual_port());
+            match value.trim().parse::<u16>().ok().filter(|p| *p > 0) {
+                Some(port) => {
+                    let mark = excerpt.excerpt().mark(span);
+                    let found = usual.and_then(|usual| check_port(port, usual, Some(mark)));
+                    draft.defects.extend(place(found.into_iter().collect()));
+                }
+                None => draft.defects.push(Defect {
+                    kind: DefectKind::Unreadable,
+                    subject: "port".to_owned(),
+                    stops: true,
+                    text: format!(
+                        "the port \"{}\" is not a number from 1 to 65535",
+                        chronaxis_core::redact::visible(value)
+                    ),
+                    expected: "a number from 1 to 65535".to_owned(),
+                    place: Some(self.places.mark(entry, text, false)),
+                    mended: None,
+                }),
+            }
+        }
+        if secret {
+            draft.secret = Some(Told::new(Secret::new(value), origin));
+        } else {
+            draft
+                .values
+                .insert(key.to_owned(), Told::new(value.to_owned(), origin));
+        }
+    }
+
+    /// What the group says of its engine; none where it is something else altogether.
+    fn engine(&self, group: &Group, fields: &[(Role, &Entry, Traced)]) -> Option<ToldEngine> {
+        let mut out = ToldEngine::default();
+        let told = fields.iter().rev().find(|(role, ..)| *role == Role::Engine);
+        if let Some((_, entry, text)) = told.filter(|(_, _, t)| !is_unknown(t.as_str())) {
+            let word = text.as_str();
+            out.driver = Some(word.to_owned());
+            match engine_word(word) {
+                Some(Means::Foreign) => return None,
+                Some(Means::Engine(id)) => {
+                    out.engine = Some(id);
+                    out.defects.extend(self.renamed(entry, text));
+                }
+                None => {
+                    let near = nearest(word, DRIVER_WORDS.iter().copied());
+                    if let Some(near) = near.filter(|_| word.len() > 3)
+                        && let Some(Means::Engine(id)) = engine_word(near)
+                    {
+                        out.engine = Some(id);
+                        out.defects.push(self.driver_unknown(entry, text, near));
+                    }
+                }
+            }
+        }
+        if out.engine.is_some() {
+            return Some(out);
+        }
+        match self.format {
+            Format::ServiceFile | Format::PasswordFile => out.engine = Some(EngineId::Postgresql),
+            Format::OptionFile => out.engine = Some(EngineId::Mysql),
+            _ => {}
+        }
+        let words = std::iter::once(&group.prefix);
+        let holders = group.holder.iter().rev().filter(|_| !self.of_services);
+        for word in words.chain(holders) {
+            match engine_word(word) {
+                Some(Means::Foreign) => return None,
+                Some(Means::Engine(id)) if out.engine.is_none() => out.engine = Some(id),
+                _ => {}
+            }
+        }
+        out.engine = out
+            .engine
+            .or_else(|| self.engine_above(group))
+            .or_else(|| engine_by_port(fields));
+        Some(out)
+    }
+
+    /// The engine that a key above the group names: `client: pg`, `connection: {host: …}`.
+    fn engine_above(&self, group: &Group) -> Option<EngineId> {
+        let above = group.holder.split_last()?.1;
+        let beside = self
+            .entries
+            .iter()
+            .filter(|e| e.document == group.document && e.holder() == above);
+        beside
+            .filter(|e| crate::names::named(e.key()).is_some_and(|n| n.role == Role::Engine))
+            .find_map(|e| match engine_word((self.worth)(e).as_str())? {
+                Means::Engine(id) => Some(id),
+                Means::Foreign => None,
+            })
+    }
+
+    fn renamed(&self, entry: &Entry, text: &Traced) -> Option<Defect> {
+        let low = text.as_str().to_ascii_lowercase();
+        let (_, now) = RENAMED.iter().find(|(old, _)| *old == low)?;
+        Some(Defect {
+            kind: DefectKind::SchemeUnknown,
+            subject: "driver".to_owned(),
+            stops: false,
+            text: format!("the driver \"{}\" has another name now", text.as_str()),
+            expected: (*now).to_owned(),
+            place: Some(self.places.mark(entry, text, false)),
+            mended: self.places.mended(entry, text, now),
+        })
+    }
+
+    fn driver_unknown(&self, entry: &Entry, text: &Traced, near: &str) -> Defect {
+        Defect {
+            kind: DefectKind::SchemeUnknown,
+            subject: "driver".to_owned(),
+            stops: true,
+            text: format!(
+                "the driver \"{}\" is not known",
+                chronaxis_core::redact::visible(text.as_str())
+            ),
+            expected: near.to_owned(),
+            place: Some(self.places.mark(entry, text, false)),
+            mended: self.places.mended(entry, text, near),
+        }
+    }
+
+    /// Reads a whole connection string where it stands.
+    fn string(&self, entry: &Entry, text: &Traced, hint: Option<EngineId>) -> Option<ReadString> {
+        let string = text.as_str();
+        if !is_string(string) {
+            if is_unknown(string) {
+                return Some(ReadString::unknown(entry, text, hint, self));
+            }
+            // An address of something else, or a word that is no string at all.
+            return None;
+        }
+        let read = recognise(string, None, hint).ok()?;
+        let mut draft = read.draft;
+        draft.form = format!("{} in a {}", draft.form, self.format.title());
+        let mut unknown = Vec::new();
+        draft.values = std::mem::take(&mut draft.values)
+            .into_iter()
+            .filter_map(|(key, told)| {
+                let origin = self.moved(entry, text, &told.origin);
+                if is_unknown(&told.value) {
+                    let subject = if key == "dbname" {
+                        "database"
+                    } else {
+                        key.as_str()
+                    };
+                    unknown.push(Unknown {
+                        subject: subject.to_owned(),
+                        variables: waits_for(&told.value),
+                        origin,
+                    });
+                    return None;
+                }
+                Some((key, Told::new(told.value, origin)))
+            })
+            .collect();
+        if let Some(told) = draft.secret.take() {
+            let origin = self.moved(entry, text, &told.origin);
+            if is_unknown(told.value.expose()) {
+                unknown.push(Unknown {
+                    subject: "password".to_owned(),
+                    variables: waits_for(told.value.expose()),
+                    origin,
+                });
+            } else {
+                draft.secret = Some(Told::new(told.value, origin));
+            }
+        }
+        let waits = |d: &Defect| unknown.iter().any(|u| u.subject == d.subject);
+        draft.defects.retain(|d| !waits(d));
+        for defect in &mut draft.defects {
+            defect.place = defect
+                .place
+                .take()
+                .map(|p| self.places.mark_in(p, entry, text));
+        }
+        Some(ReadString {
+            engine: Some(read.engine.id()),
+            draft,
+            unknown,
+        })
+    }
+
+    /// The origin of a value inside a string, in the file.
+    fn moved(&self, entry: &Entry, text: &Traced, origin: &Origin) -> Origin {
+        let Origin::Target { column } = origin else {
+            return origin.clone();
+        };
+        let before = text
+            .as_str()
+            .chars()
+            .take((*column as usize).saturating_sub(1));
+        let at: usize = before.map(char::len_utf8).sum();
+        self.places.origin(entry, text, at)
+    }
+}
+
+/// A string that was read.
+struct ReadString {
+    engine: Option<EngineId>,
+    draft: Draft,
+    unknown: Vec<Unknown>,
+}
+
+impl ReadString {
+    fn unknown(
+        entry: &Entry,
+        text: &Traced,
+        hint: Option<EngineId>,
+        source: &Source<'_>,
+    ) -> ReadString {
+        ReadString {
+            engine: hint,
+            draft: Draft {
+                form: format!("string in a {}", source.format.title()),
+                client: client(hint, "", source.format),
+                ..Draft::default()
+            },
+            unknown: vec![Unknown {
+                subject: "string".to_owned(),
+                variables: waits_for(text.as_str()),
+                origin: source.places.origin(entry, text, 0),
+            }],
+        }
+    }
+}
+
+#[derive(Default)]
+struct ToldEngine {
+    engine: Option<EngineId>,
+    driver: Option<String>,
+    defects: Vec<Defect>,
+}
+
+/// What an engine's clients call an option of encryption.
+fn own_name(engine: Option<EngineId>, name: &'static str) -> &'static str {
+    match (engine, name) {
+        (Some(EngineId::Postgresql), "ssl_ca") => "sslrootcert",
+        (Some(EngineId::Mysql), "sslmode") => "ssl_mode",
+        (Some(EngineId::Mysql), "sslrootcert") => "ssl_ca",
+        (Some(EngineId::Mysql), "sslcert") => "ssl_cert",
+        (Some(EngineId::Mysql), "sslkey") => "ssl_key",
+        _ => name,
+    }
+}
+
+fn engine_by_port(fields: &[(Role, &Entry, Traced)]) -> Option<EngineId> {
+    let (_, _, port) = fields.iter().find(|(role, ..)| *role == Role::Port)?;
+    match port.as_str().trim() {
+        "5432" => Some(EngineId::Postgresql),
+        "3306" => Some(EngineId::Mysql),
+        "1433" => Some(EngineId::Tds),
+        "27017" => Some(EngineId::Mongodb),
+        _ => None,
+    }
+}
+
+/// Whose rules count for separate fields, by driver and format.
+fn client(engine: Option<EngineId>, driver: &str, format: Format) -> ClientId {
+    let low = driver.to_ascii_lowercase();
+    let java = low.contains("jdbc") || low.starts_with("org.") || low.starts_with("com.");
+    match engine {
+        Some(EngineId::Postgresql) if low.contains("asyncpg") => ClientId::Asyncpg,
+        Some(EngineId::Postgresql) if low.contains("pg8000") => ClientId::Pg8000,
+        Some(EngineId::Postgresql) if java => ClientId::Pgjdbc,
+        Some(EngineId::Postgresql) => ClientId::Libpq,
+        Some(EngineId::Mysql) if low.contains("pymysql") => ClientId::Pymysql,
+        Some(EngineId::Mysql) if java && low.contains("mariadb") => ClientId::MariadbJava,
+        Some(EngineId::Mysql) if java => ClientId::ConnectorJ,
+        Some(EngineId::Mysql) if format == Format::Php => ClientId::Mysqlnd,
+        Some(EngineId::Mysql) if low.contains("mariadb") => ClientId::Libmariadb,
+        Some(EngineId::Mysql) => ClientId::Libmysqlclient,
+        _ => ClientId::Plain,
+    }
+}

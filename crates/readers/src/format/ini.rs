@@ -1,0 +1,99 @@
+//! Sections with keys. There are several customs; [`Custom`] says which holds.
+
+use super::environment::braced;
+use crate::entry::{Entry, Parsed, Part, Quotes, Value};
+use crate::text::Text;
+use crate::traced::Traced;
+
+/// What a kind of file does with quotes and comments.
+#[derive(Clone, Copy)]
+pub(super) struct Custom {
+    /// Signs that may stand between key and value.
+    between: &'static [char],
+    /// Whether a comment sign behind a blank cuts a value short.
+    cuts: bool,
+    /// Whether a line without a sign between is a fault.
+    strict: bool,
+}
+
+/// Settings of programs in general.
+pub(super) const GENERAL: Custom = Custom {
+    between: &['=', ':'],
+    cuts: true,
+    strict: false,
+};
+
+/// ODBC's files (its installer's documentation, "odbc.ini").
+pub(super) const ODBC: Custom = Custom {
+    between: &['='],
+    cuts: false,
+    strict: true,
+};
+
+/// PostgreSQL's service file: everything behind the sign counts (its documentation,
+/// "The Connection Service File").
+pub(super) const SERVICE: Custom = Custom {
+    between: &['='],
+    cuts: false,
+    strict: true,
+};
+
+pub(super) fn read(text: &Text, custom: Custom) -> Parsed {
+    let mut parsed = Parsed::default();
+    let mut section: Option<String> = None;
+    for (start, line) in text.lines() {
+        let line = line.strip_suffix('\r').unwrap_or(line);
+        let bare = line.trim_start();
+        let at = start + (line.len() - bare.len());
+        if bare.is_empty() || bare.starts_with(['#', ';', '!']) {
+            continue;
+        }
+        if let Some(inner) = bare.strip_prefix('[') {
+            match inner.split_once(']') {
+                Some((name, _)) => section = Some(name.trim().to_owned()),
+                None => parsed.trouble(at, "the bracket of a section is not closed", "[section]"),
+            }
+            continue;
+        }
+        let Some(sign) = bare.find(custom.between) else {
+            if custom.strict {
+                parsed.trouble(at, "a line without \"=\"", "key=value");
+            }
+            continue;
+        };
+        let key = bare.get(..sign).unwrap_or_default().trim_end();
+        let raw = bare.get(sign + 1..).unwrap_or_default();
+        let value = value(raw, at + sign + 1, custom);
+        let mut path: Vec<String> = section.iter().cloned().collect();
+        path.push(key.to_owned());
+        parsed
+            .entries
+            .push(Entry::new(path, at..at + key.len(), value));
+    }
+    parsed
+}
+
+fn value(raw: &str, from: usize, custom: Custom) -> Value {
+    let lead = raw.len() - raw.trim_start().len();
+    let bare = raw.trim();
+    let at = from + lead;
+    let sign = match custom.cuts && !bare.starts_with(['"', '\'']) {
+        true => bare.find(" #").or_else(|| bare.find(" ;")),
+        false => None,
+    };
+    let kept = sign.map_or(bare, |cut| bare.get(..cut).unwrap_or_default().trim_end());
+    let cut = sign.map(|cut| cut + 1).filter(|cut| {
+        let behind = bare.get(cut + 1..).unwrap_or_default();
+        !behind.is_empty() && !behind.starts_with([' ', '\t', '#', ';'])
+    });
+    let parts = match braced(kept, at).filter(|(_, length)| *length == kept.len()) {
+        Some((look, _)) => vec![Part::Look(look)],
+        None => vec![Part::Text(Traced::verbatim(kept, at))],
+    };
+    Value {
+        parts,
+        at: at..at + kept.len(),
+        quotes: Quotes::None,
+        cut: cut.map(|cut| at + cut),
+    }
+}

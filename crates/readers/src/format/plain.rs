@@ -1,0 +1,108 @@
+//! Any text: only whole connection strings are seen in it.
+
+use std::ops::Range;
+use std::sync::OnceLock;
+
+use aho_corasick::AhoCorasick;
+
+use crate::entry::{Entry, Parsed, Quotes, Value};
+use crate::traced::Traced;
+
+/// What a connection string in running text begins with.
+const BEGINS: &[&str] = &[
+    "postgresql://",
+    "postgres://",
+    "postgresql+",
+    "postgres+",
+    "mysql://",
+    "mysql+",
+    "mariadb://",
+    "mariadb+",
+    "tds://",
+    "sqlserver://",
+    "mongodb://",
+    "mongodb+srv://",
+    "jdbc:postgresql:",
+    "jdbc:mysql:",
+    "jdbc:mariadb:",
+    "jdbc:sqlserver:",
+    "mysql:host=",
+    "pgsql:host=",
+];
+
+/// Most strings that are taken of one text.
+const MOST: usize = 200;
+
+pub(super) fn read(text: &str) -> Parsed {
+    let mut parsed = Parsed::default();
+    for span in found(text) {
+        let string = text.get(span.clone()).unwrap_or_default();
+        let line = text
+            .get(..span.start)
+            .unwrap_or_default()
+            .matches('\n')
+            .count()
+            + 1;
+        let traced = Traced::verbatim(string, span.start);
+        let value = Value::text(traced, span.clone(), Quotes::None);
+        let path = vec![format!("line-{line}")];
+        parsed
+            .entries
+            .push(Entry::new(path, span.start..span.start, value));
+    }
+    parsed
+}
+
+/// Where connection strings stand in a text.
+pub(crate) fn found(text: &str) -> Vec<Range<usize>> {
+    static SEARCH: OnceLock<Option<AhoCorasick>> = OnceLock::new();
+    let Some(search) = SEARCH.get_or_init(|| AhoCorasick::new(BEGINS).ok()) else {
+        return Vec::new();
+    };
+    let mut out: Vec<Range<usize>> = Vec::new();
+    for hit in search.find_iter(text) {
+        let start = hit.start();
+        if out.last().is_some_and(|last| start < last.end) || out.len() >= MOST {
+            continue;
+        }
+        let before = text.get(..start).and_then(|t| t.chars().next_back());
+        if before.is_some_and(|c| c.is_alphanumeric() || matches!(c, ':' | '+' | '.' | '_')) {
+            continue;
+        }
+        let rest = text.get(start..).unwrap_or_default();
+        // In quotes it ends with them, elsewhere with the first blank.
+        let ends = match before {
+            Some(quote @ ('"' | '\'' | '`')) => rest.find([quote, '\n']),
+            _ => rest.find(|c: char| {
+                c.is_whitespace() || matches!(c, '"' | '\'' | '`' | '<' | '>' | '|')
+            }),
+        };
+        let whole = rest.get(..ends.unwrap_or(rest.len())).unwrap_or_default();
+        let bare = whole.trim_end_matches(['.', ',', ')', ']', ';']);
+        let head = text.get(start..hit.end()).unwrap_or_default();
+        if bare.len() > head.len() && (bare.contains("://") || bare.contains("host=")) {
+            out.push(start..start + bare.len());
+        }
+    }
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn strings_are_seen_in_running_text_and_end_where_they_end() {
+        let text = "call db(\"postgresql://purser@quay.osmary.example/sail ings\"), or\n\
+                    mysql://deckhand@quay.osmary.example:3306/manifest. Not https://osmary.example.";
+        let strings: Vec<&str> = found(text).into_iter().map(|s| &text[s]).collect();
+        assert_eq!(
+            strings,
+            [
+                "postgresql://purser@quay.osmary.example/sail ings",
+                "mysql://deckhand@quay.osmary.example:3306/manifest"
+            ]
+        );
+        assert!(found("see postgresql:// and xpostgresql://quay").is_empty());
+    }
+}

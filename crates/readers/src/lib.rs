@@ -1,0 +1,29 @@
+//! File formats: bytes in, connections out, each value with its file, line and column.
+//!
+//! Nothing is opened and nothing is run here. A file is read into entries ([`entry`]) by its
+//! format ([`format`]); entries that belong together make a connection; checks look at how
+//! it is written, and at what the other files of the reading say.
+
+#![forbid(unsafe_code)]
+
+mod check;
+mod compare;
+mod compose;
+mod connection;
+pub mod entry;
+pub mod format;
+mod gather;
+pub mod machine;
+mod manifest;
+mod names;
+mod places;
+mod project;
+mod resolve;
+pub mod sieve;
+pub mod text;
+pub mod traced;
+
+pub use compare::{Difference, Disagreement, Likeness, Said};
+pub use connection::{Connection, Unknown};
+pub use machine::{Machine, Nowhere};
+pub use project::{Project, Report, Taken};

@@ -1,0 +1,358 @@
+//! What the name of a key says: host, port, user. And which engine a word means.
+
+use chronaxis_core::target::EngineId;
+
+/// What a value is to a connection.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(crate) enum Role {
+    /// The host, by name or address.
+    Host,
+    /// The port.
+    Port,
+    /// The account.
+    User,
+    /// Its password.
+    Password,
+    /// The database.
+    Database,
+    /// The database, where the rest of the group makes it one.
+    Name,
+    /// Engine or driver, by a word.
+    Engine,
+    /// A whole connection string.
+    Url,
+    /// A socket file.
+    Socket,
+    /// An option, under the engine's own name.
+    Option(&'static str),
+}
+
+/// A key taken apart: what stands before the part that says the role, and the role.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) struct Named {
+    /// The prefix as it is written, without what joins it to the rest.
+    pub(crate) prefix: String,
+    /// The role.
+    pub(crate) role: Role,
+}
+
+const PHRASES: &[(&str, Role)] = &[
+    ("username", Role::User),
+    ("hostname", Role::Host),
+    ("userid", Role::User),
+    ("datasource", Role::Host),
+    ("initialcatalog", Role::Database),
+    ("connectionstring", Role::Url),
+    ("jdbcurl", Role::Url),
+    ("unixsocket", Role::Socket),
+    ("sslmode", Role::Option("sslmode")),
+    ("sslrootcert", Role::Option("sslrootcert")),
+    ("sslcert", Role::Option("sslcert")),
+    ("sslkey", Role::Option("sslkey")),
+    ("sslca", Role::Option("ssl_ca")),
+    ("connecttimeout", Role::Option("connect_timeout")),
+    ("channelbinding", Role::Option("channel_binding")),
+    ("targetsessionattrs", Role::Option("target_session_attrs")),
+    ("authsource", Role::Option("authSource")),
+    ("replicaset", Role::Option("replicaSet")),
+    ("readdefaultfile", Role::Option("read_default_file")),
+    ("servername", Role::Host),
+    ("driverclass", Role::Engine),
+    ("driverclassname", Role::Engine),
+    ("tcpport", Role::Port),
+];
+
+const WORDS: &[(&str, Role)] = &[
+    ("host", Role::Host),
+    ("hosts", Role::Host),
+    ("server", Role::Host),
+    ("address", Role::Host),
+    ("addr", Role::Host),
+    ("port", Role::Port),
+    ("user", Role::User),
+    ("usr", Role::User),
+    ("login", Role::User),
+    ("uid", Role::User),
+    ("password", Role::Password),
+    ("passwd", Role::Password),
+    ("pass", Role::Password),
+    ("pwd", Role::Password),
+    ("database", Role::Database),
+    ("dbname", Role::Database),
+    ("db", Role::Database),
+    ("catalog", Role::Database),
+    ("name", Role::Name),
+    ("engine", Role::Engine),
+    ("driver", Role::Engine),
+    ("dialect", Role::Engine),
+    ("adapter", Role::Engine),
+    ("client", Role::Engine),
+    ("backend", Role::Engine),
+    ("type", Role::Engine),
+    ("connection", Role::Engine),
+    ("url", Role::Url),
+    ("uri", Role::Url),
+    ("dsn", Role::Url),
+    ("connstr", Role::Url),
+    ("socket", Role::Socket),
+];
+
+/// Leads that names run together with: `DBHOST`, `PGPORT`.
+const GLUED: &[&str] = &[
+    "postgres", "database", "mysql", "mssql", "mongo", "db", "pg",
+];
+
+/// The role that a key's last words name.
+pub(crate) fn named(key: &str) -> Option<Named> {
+    let words = words(key);
+    for count in [3, 2, 1] {
+        let Some(first) = words.len().checked_sub(count) else {
+            continue;
+        };
+        let tail: String = words
+            .get(first..)?
+            .iter()
+            .map(|(_, w)| w.as_str())
+            .collect();
+        let table = if count > 1 { PHRASES } else { WORDS };
+        let found = table.iter().chain(PHRASES.iter().filter(|_| count == 1));
+        if let Some((_, role)) = found.into_iter().find(|(word, _)| *word == tail) {
+            let at = words.get(first).map_or(0, |(at, _)| *at);
+            let before = key.get(..at).unwrap_or_default();
+            return Some(Named {
+                prefix: before.trim_end_matches(['_', '-', '.', ' ']).to_owned(),
+                role: *role,
+            });
+        }
+    }
+    let (at, last) = words.last()?;
+    GLUED.iter().find_map(|lead| {
+        let rest = last.strip_prefix(lead)?;
+        let mut all = WORDS.iter().chain(PHRASES);
+        let (_, role) = all.find(|(word, _)| *word == rest)?;
+        let prefix = key.get(..at + lead.len()).unwrap_or_default();
+        Some(Named {
+            prefix: prefix.trim_end_matches(['_', '-', '.']).to_owned(),
+            role: *role,
+        })
+    })
+}
+
+/// The words of a key in lower case, each with the byte at which it begins.
+fn words(key: &str) -> Vec<(usize, String)> {
+    let mut out: Vec<(usize, String)> = Vec::new();
+    let mut open = false;
+    let mut lower_before = false;
+    for (at, c) in key.char_indices() {
+        if matches!(c, '_' | '-' | '.' | ' ') {
+            open = false;
+            continue;
+        }
+        let begins = !open || (c.is_uppercase() && lower_before);
+        if begins {
+            out.push((at, String::new()));
+        }
+        open = true;
+        lower_before = c.is_lowercase() || c.is_ascii_digit();
+        if let Some((_, word)) = out.last_mut() {
+            word.extend(c.to_lowercase());
+        }
+    }
+    out
+}
+
+/// What a word for an engine, a driver, a dialect or an image says.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Means {
+    /// One of the engines.
+    Engine(EngineId),
+    /// Something that is no engine of ours.
+    Foreign,
+}
+
+const ENGINE_WORDS: &[(&str, EngineId)] = &[
+    ("postgre", EngineId::Postgresql),
+    ("psycopg", EngineId::Postgresql),
+    ("pgsql", EngineId::Postgresql),
+    ("asyncpg", EngineId::Postgresql),
+    ("pg8000", EngineId::Postgresql),
+    ("psqlodbc", EngineId::Postgresql),
+    ("mysql", EngineId::Mysql),
+    ("mariadb", EngineId::Mysql),
+    ("asyncmy", EngineId::Mysql),
+    ("sqlserver", EngineId::Tds),
+    ("sql server", EngineId::Tds),
+    ("mssql", EngineId::Tds),
+    ("tdsodbc", EngineId::Tds),
+    ("freetds", EngineId::Tds),
+    ("pytds", EngineId::Tds),
+    ("mongo", EngineId::Mongodb),
+];
+
+const FOREIGN: &[&str] = &[
+    "redis",
+    "valkey",
+    "amqp",
+    "rabbit",
+    "kafka",
+    "smtp",
+    "mail",
+    "elastic",
+    "opensearch",
+    "memcache",
+    "ldap",
+    "sqlite",
+    "oracle",
+    "http",
+    "ftp",
+    "mqtt",
+    "nats",
+    "cassandra",
+    "influx",
+    "clickhouse",
+    "vault",
+    "etcd",
+    "sentry",
+    "syslog",
+    "statsd",
+    "grpc",
+    "imap",
+    "proxy",
+];
+
+/// What a word means, as far as it names something known.
+pub(crate) fn engine_word(text: &str) -> Option<Means> {
+    let low = text.to_ascii_lowercase();
+    let engine = ENGINE_WORDS.iter().find(|(word, _)| low.contains(word));
+    if let Some((_, id)) = engine {
+        return Some(Means::Engine(*id));
+    }
+    if matches!(low.as_str(), "pg" | "psql" | "pq") {
+        return Some(Means::Engine(EngineId::Postgresql));
+    }
+    if low == "tds" {
+        return Some(Means::Engine(EngineId::Tds));
+    }
+    FOREIGN
+        .iter()
+        .any(|word| low.contains(word))
+        .then_some(Means::Foreign)
+}
+
+/// Words that settings use for an engine or its driver, for the nearest one of a slip.
+pub(crate) const DRIVER_WORDS: &[&str] = &[
+    "postgresql",
+    "postgres",
+    "pgsql",
+    "mysql",
+    "mariadb",
+    "sqlserver",
+    "mongodb",
+    "django.db.backends.postgresql",
+    "django.db.backends.mysql",
+    "org.postgresql.Driver",
+    "com.mysql.cj.jdbc.Driver",
+    "org.mariadb.jdbc.Driver",
+    "pdo_pgsql",
+    "pdo_mysql",
+    "psycopg2",
+    "asyncpg",
+    "pymysql",
+    "psycopg",
+];
+
+/// Drivers that have another name now, and that name.
+pub(crate) const RENAMED: &[(&str, &str)] = &[
+    (
+        "django.db.backends.postgresql_psycopg2",
+        "django.db.backends.postgresql",
+    ),
+    ("com.mysql.jdbc.driver", "com.mysql.cj.jdbc.Driver"),
+    ("org.gjt.mm.mysql.driver", "com.mysql.cj.jdbc.Driver"),
+    ("mysql.driver", "pdo_mysql"),
+];
+
+/// Words of a stage of work: what differs by them is meant to differ.
+const STAGES: &[(&str, &str)] = &[
+    ("production", "production"),
+    ("prod", "production"),
+    ("staging", "staging"),
+    ("stage", "staging"),
+    ("development", "development"),
+    ("dev", "development"),
+    ("testing", "test"),
+    ("test", "test"),
+    ("tests", "test"),
+    ("ci", "test"),
+    ("local", "local"),
+    ("example", "sample"),
+    ("sample", "sample"),
+    ("template", "sample"),
+    ("tmpl", "sample"),
+    ("dist", "sample"),
+    ("skel", "sample"),
+];
+
+/// The stage that a path or name speaks of.
+pub(crate) fn stage(text: &str) -> Option<&'static str> {
+    let low = text.to_ascii_lowercase();
+    low.split(|c: char| !c.is_ascii_alphanumeric())
+        .find_map(|word| {
+            STAGES
+                .iter()
+                .find(|(known, _)| *known == word)
+                .map(|(_, stage)| *stage)
+        })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn taken(key: &str) -> Option<(String, Role)> {
+        named(key).map(|n| (n.prefix, n.role))
+    }
+
+    #[test]
+    fn keys_are_taken_apart_at_their_last_words() {
+        let cases = [
+            ("DB_HOST", "DB", Role::Host),
+            ("PGHOST", "PG", Role::Host),
+            ("DBPASSWORD", "DB", Role::Password),
+            ("DB_USER_NAME", "DB", Role::User),
+            ("DATABASE_URL", "DATABASE", Role::Url),
+            ("POSTGRES_DB", "POSTGRES", Role::Database),
+            (
+                "spring.datasource.username",
+                "spring.datasource",
+                Role::User,
+            ),
+            ("driverClassName", "", Role::Engine),
+            ("jdbcUrl", "", Role::Url),
+            ("dbname", "", Role::Database),
+            (
+                "SAILINGS_DB_SSLMODE",
+                "SAILINGS_DB",
+                Role::Option("sslmode"),
+            ),
+            ("User Id", "", Role::User),
+            ("MYSQL_TCP_PORT", "MYSQL", Role::Port),
+        ];
+        for (key, prefix, role) in cases {
+            assert_eq!(taken(key), Some((prefix.to_owned(), role)), "{key}");
+        }
+        for key in ["PASSWORD_FILE", "hostess", "portal", "SECRET_KEY"] {
+            assert_eq!(taken(key), None, "{key}");
+        }
+    }
+
+    #[test]
+    fn words_for_engines_and_stages() {
+        let pg = Some(Means::Engine(EngineId::Postgresql));
+        assert_eq!(engine_word("django.db.backends.postgresql"), pg);
+        assert_eq!(engine_word("redis:7"), Some(Means::Foreign));
+        assert_eq!(engine_word("booking"), None);
+        assert_eq!(stage(".env.production"), Some("production"));
+        assert_eq!(stage("deployment/app.yaml"), None);
+    }
+}
