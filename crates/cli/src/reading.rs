@@ -7,6 +7,7 @@ use chronaxis_core::engine::{NotFollowed, Surroundings, by_id};
 use chronaxis_core::settings::{Defect, DefectKind};
 use chronaxis_core::survey::LookedAt;
 use chronaxis_core::target::{EngineId, Target};
+use chronaxis_readers::format::Format;
 use chronaxis_readers::{Connection, Project, Report};
 
 use crate::error::Failure;
@@ -55,7 +56,8 @@ pub(crate) fn is_path(text: &str) -> bool {
     // Nothing is there: still a path, where it can be nothing else.
     let pairs = path.contains('=') || path.contains(';');
     let folders = path.starts_with(['/', '.', '~']) || (path.contains('/') && !path.contains(':'));
-    !pairs && (folders || name.is_some())
+    let settings = Format::of(path) != Format::Plain && !path.contains(':');
+    !pairs && (folders || settings || name.is_some())
 }
 
 /// Reads files and folders.

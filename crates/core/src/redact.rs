@@ -103,11 +103,6 @@ impl Redactor {
         Redacted(shown)
     }
 
-    /// Whether a secret stands in a text, in any of its forms.
-    pub fn finds(&self, text: &str) -> bool {
-        self.find(text.to_ascii_lowercase().as_bytes(), 0).is_some()
-    }
-
     fn mask(&self, raw: &str) -> String {
         let low = raw.to_ascii_lowercase().into_bytes();
         let mut out = String::new();

@@ -245,12 +245,10 @@ fn verdict(
     let known = first.and_then(|f| cause(&f.id));
     let fix = match first {
         Some(finding) => {
-            let mended = finding
-                .mended
-                .iter()
-                .map(|line| format!("Write it so: {line}"));
-            let general = known.map(|c| c.fix.iter().map(|f| (*f).to_owned()).collect::<Vec<_>>());
-            mended.chain(general.unwrap_or_default()).collect()
+            let place = finding.place.as_ref().and_then(Place::whereabouts);
+            let place = place.map_or_else(String::new, |place| format!("{place}: "));
+            let fixes = known.map_or(&[][..], |c| c.fix);
+            fixes.iter().map(|fix| format!("{place}{fix}")).collect()
         }
         None => Vec::new(),
     };

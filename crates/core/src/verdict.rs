@@ -231,7 +231,7 @@ fn shown_causes(weighed: &Weighed) -> (Vec<ShownCause>, Vec<RuledOut>) {
                 .collect()
         };
         let against = moved(|f| f < 1.0);
-        let groundless = |r: &inference::Reason| r.question.is_groundless(r.answer.word);
+        let groundless = |r: &inference::Reason| r.question.needs_ground() && r.factor == 0.0;
         if candidate.probability == 0.0 && candidate.reasons.iter().any(groundless) {
             continue;
         }

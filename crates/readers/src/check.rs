@@ -11,6 +11,7 @@ pub(crate) use inactive::{Unread, commented_out, comments, unread};
 use chronaxis_core::engine::by_id;
 use chronaxis_core::settings::{Defect, DefectKind};
 use chronaxis_core::target::EngineId;
+use chronaxis_core::told::Origin;
 
 use crate::connection::Connection;
 use crate::entry::{Entry, Quotes};
@@ -193,7 +194,7 @@ pub(crate) fn whole(
     places: &Places<'_>,
     connection: &Connection,
     format: Format,
-    mode: Option<u32>,
+    mode_of: &dyn Fn(&str) -> Option<u32>,
 ) -> Vec<Defect> {
     let mut out = Vec::new();
     let first = connection.entries.first();
@@ -228,6 +229,7 @@ pub(crate) fn whole(
         let text = "no database is named; the client takes a default of its own".to_owned();
         note(DefectKind::Missing, "database", text, "the database's name");
     }
+    let mut readable = None;
     let secret = connection.draft.secret.as_ref();
     if let Some(told) = secret {
         let empty = told.value.expose().is_empty();
@@ -239,17 +241,24 @@ pub(crate) fn whole(
                 "a password, or none at all",
             );
         }
-        let of_file = matches!(told.origin, chronaxis_core::told::Origin::File { .. });
-        let open = mode.is_some_and(|mode| mode & 0o004 != 0);
-        if of_file && open && !empty && !connection.is_sample() {
-            let text =
-                "the file holds a password, and everybody on this machine may read it".to_owned();
-            note(
-                DefectKind::SecretReadable,
-                "password",
-                text,
-                "chmod o-r, or the password elsewhere",
-            );
+        if let Origin::File {
+            file, line, column, ..
+        } = &told.origin
+            && mode_of(file).is_some_and(|mode| mode & 0o004 != 0)
+            && !empty
+            && !connection.is_sample()
+        {
+            let nothing = chronaxis_core::settings::Excerpt::new("", Vec::new());
+            readable = Some(Defect {
+                kind: DefectKind::SecretReadable,
+                subject: "password".to_owned(),
+                stops: false,
+                text: "the file holds a password, and everybody on this machine may read it"
+                    .to_owned(),
+                expected: "chmod o-r, or the password elsewhere".to_owned(),
+                place: Some(nothing.mark(0..0).in_file(file, *line, *column)),
+                mended: None,
+            });
         }
     }
     let administrators = connection
@@ -267,6 +276,7 @@ pub(crate) fn whole(
             "an account of the program's own",
         );
     }
+    out.extend(readable);
     out
 }
 

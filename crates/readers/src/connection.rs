@@ -9,7 +9,7 @@ use chronaxis_core::told::{Origin, Told};
 use crate::entry::Entry;
 use crate::format::Format;
 use crate::gather::{Group, is_string};
-use crate::names::{DRIVER_WORDS, Means, RENAMED, Role, engine_word};
+use crate::names::{DRIVER_WORDS, Means, RENAMED, Role, engine_word, misspelt};
 use crate::places::Places;
 use crate::resolve::{is_unknown, waits_for};
 use crate::traced::{FileId, Traced};
@@ -248,6 +248,8 @@ impl Source<'_> {
                 Some(Means::Engine(id)) => {
                     out.engine = Some(id);
                     out.defects.extend(self.renamed(entry, text));
+                    let near = misspelt(word).map(|near| self.driver_unknown(entry, text, near));
+                    out.defects.extend(near);
                 }
                 None => {
                     let near = nearest(word, DRIVER_WORDS.iter().copied());

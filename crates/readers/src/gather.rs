@@ -187,7 +187,8 @@ const LEADS: &[&str] = &[
 /// Whether a value is a whole connection string, by its shape.
 pub(crate) fn is_string(text: &str) -> bool {
     let bare = text.trim().trim_matches(['"', '\'']);
-    let bare = bare.strip_prefix("jdbc:").unwrap_or(bare);
+    let jdbc = bare.strip_prefix("jdbc:");
+    let bare = jdbc.unwrap_or(bare);
     if let Some((scheme, rest)) = bare.split_once("://") {
         let base = scheme
             .split('+')
@@ -195,7 +196,7 @@ pub(crate) fn is_string(text: &str) -> bool {
             .unwrap_or_default()
             .to_ascii_lowercase();
         let misspelt = || {
-            rest.contains('@')
+            (rest.contains('@') || jdbc.is_some())
                 && chronaxis_core::settings::nearest(&base, LEADS.iter().copied()).is_some()
                 && !matches!(engine_word(&base), Some(Means::Foreign))
         };

@@ -172,6 +172,7 @@ pub(crate) enum Means {
 
 const ENGINE_WORDS: &[(&str, EngineId)] = &[
     ("postgre", EngineId::Postgresql),
+    ("postgis", EngineId::Postgresql),
     ("psycopg", EngineId::Postgresql),
     ("pgsql", EngineId::Postgresql),
     ("asyncpg", EngineId::Postgresql),
@@ -250,16 +251,43 @@ pub(crate) const DRIVER_WORDS: &[&str] = &[
     "mongodb",
     "django.db.backends.postgresql",
     "django.db.backends.mysql",
+    "django.contrib.gis.db.backends.postgis",
     "org.postgresql.Driver",
     "com.mysql.cj.jdbc.Driver",
     "org.mariadb.jdbc.Driver",
+    "com.microsoft.sqlserver.jdbc.SQLServerDriver",
     "pdo_pgsql",
     "pdo_mysql",
     "psycopg2",
+    "psycopg",
     "asyncpg",
     "pymysql",
-    "psycopg",
+    "mysqli",
+    "mysql2",
+    "mysqlx",
+    "mssql",
+    "aiomysql",
+    "asyncmy",
+    "pymongo",
+    "mongoose",
 ];
+
+/// The word that a slip of a letter or two made this one of: none where it is known, or
+/// too short to tell.
+pub(crate) fn misspelt(word: &str) -> Option<&'static str> {
+    let low = word.to_ascii_lowercase();
+    let known = |list: &[&str]| list.iter().any(|k| k.eq_ignore_ascii_case(&low));
+    let renamed: Vec<&str> = RENAMED.iter().map(|(old, _)| *old).collect();
+    let plain = |c: char| c.is_ascii_alphanumeric() || matches!(c, '.' | '_' | '-');
+    if low.len() < 6 || known(DRIVER_WORDS) || known(&renamed) || !low.chars().all(plain) {
+        return None;
+    }
+    let slips = |k: &&&str| {
+        let distance = strsim::damerau_levenshtein(&low, &k.to_ascii_lowercase());
+        distance <= if low.len() > 9 { 2 } else { 1 }
+    };
+    DRIVER_WORDS.iter().find(slips).copied()
+}
 
 /// Drivers that have another name now, and that name.
 pub(crate) const RENAMED: &[(&str, &str)] = &[

@@ -3,6 +3,7 @@
 use std::collections::BTreeSet;
 
 use chronaxis_core::settings::{Defect, DefectKind};
+use chronaxis_core::told::Origin;
 
 use crate::check::{self, Unread};
 use crate::compare::{self, Disagreement};
@@ -378,16 +379,17 @@ impl Reading<'_> {
                     .into_iter()
                     .flatten(),
             );
-            connection.findings.extend(check::whole(
-                &self.places,
-                &connection,
-                file.format,
-                file.mode,
-            ));
+            let mode_of = |path: &str| self.project.files.iter().find(|f| f.path == path)?.mode;
+            let found = check::whole(&self.places, &connection, file.format, &mode_of);
+            connection.findings.extend(found);
             report.connections.push(connection);
         }
-        let own = report.connections.get_mut(first..).unwrap_or_default();
-        name_apart(own);
+        let mut own = report.connections.split_off(first);
+        if file.format == Format::Php {
+            own = join_constants(own);
+        }
+        name_apart(&mut own);
+        report.connections.append(&mut own);
     }
 
     /// The variables of a compose file's services, those of their files among them. A
@@ -662,6 +664,32 @@ impl Reading<'_> {
             });
         }
     }
+}
+
+/// Constants and the constructor that takes them are one connection: it is called by what
+/// the constants' names begin with, and its engine is the constructor's.
+fn join_constants(connections: Vec<Connection>) -> Vec<Connection> {
+    let host = |c: &Connection| match &c.draft.values.get("host")?.origin {
+        Origin::File { line, column, .. } => Some((*line, *column)),
+        _ => None,
+    };
+    let mut out: Vec<Connection> = Vec::new();
+    for mut connection in connections {
+        let place = host(&connection);
+        let constants = out
+            .iter_mut()
+            .find(|c| c.engine.is_none() && place.is_some() && host(c) == place);
+        match constants {
+            Some(constants) => {
+                connection.name.clone_from(&constants.name);
+                connection.line = constants.line;
+                connection.entries.append(&mut constants.entries);
+                *constants = connection;
+            }
+            None => out.push(connection),
+        }
+    }
+    out
 }
 
 /// Gives connections of one file names of their own, where the short ones are the same.

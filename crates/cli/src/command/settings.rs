@@ -4,7 +4,7 @@ use std::io::Write as _;
 use std::path::PathBuf;
 
 use chronaxis_core::engine;
-use chronaxis_core::redact::Redactor;
+use chronaxis_core::redact::MASK;
 use chronaxis_core::secret::Secret;
 use chronaxis_core::settings::Defect;
 use chronaxis_core::survey::{
@@ -133,6 +133,10 @@ fn of(connection: &Connection) -> Result<Described, Failure> {
         }
     };
     defects.extend(connection.findings.iter().cloned());
+    let mut target = target;
+    if defects.iter().any(|d| d.stops) {
+        target.ends.clear();
+    }
     let mut findings: Vec<Finding> = Vec::new();
     for defect in &defects {
         let finding = Finding::from(defect);
@@ -145,6 +149,10 @@ fn of(connection: &Connection) -> Result<Described, Failure> {
         }
     }
     findings.sort_by_key(|f| std::cmp::Reverse(f.weight));
+    if connection.engine.is_none() {
+        // Which port is usual, only the engine says.
+        findings.retain(|f| f.id != "setting-missing" || f.subject != "port");
+    }
     let unknown = connection.unknown.iter().map(|u| UnknownValue {
         subject: u.subject.clone(),
         variables: u.variables.clone(),
@@ -194,28 +202,48 @@ fn differing(disagreement: &Disagreement, connections: &[Connection]) -> Differi
     }
 }
 
-/// The survey with every secret masked, should one stand where nobody expects it.
-fn masked(survey: Survey, secrets: &[Secret]) -> Survey {
-    let Ok(text) = serde_json::to_value(&survey) else {
-        return survey;
+/// The findings with every secret masked, should one stand where nobody expects it. The
+/// values that are shown as what they are stay: to mask a user for being like a password
+/// would tell the password.
+fn masked(mut survey: Survey, secrets: &[Secret]) -> Survey {
+    let mask = |text: &mut String| {
+        for secret in secrets {
+            *text = without(text, secret.expose());
+        }
     };
-    let redactor = Redactor::new(secrets);
-    let mut text = text;
-    mask(&mut text, &redactor);
-    serde_json::from_value(text).unwrap_or(survey)
+    let of_connections = survey.connections.iter_mut().flat_map(|c| &mut c.findings);
+    for finding in of_connections.chain(&mut survey.troubles) {
+        mask(&mut finding.text);
+        finding.mended.iter_mut().for_each(mask);
+        if let Some(place) = &mut finding.place {
+            mask(&mut place.excerpt);
+        }
+    }
+    for found in &mut survey.also_found {
+        mask(&mut found.text);
+        if let Some(place) = &mut found.place {
+            mask(&mut place.excerpt);
+        }
+    }
+    survey.verdict.fix.iter_mut().for_each(mask);
+    survey
 }
 
-fn mask(value: &mut serde_json::Value, redactor: &Redactor) {
-    match value {
-        serde_json::Value::String(text) => {
-            if redactor.finds(text) {
-                *text = redactor.text(text).as_str().to_owned();
-            }
-        }
-        serde_json::Value::Array(all) => all.iter_mut().for_each(|v| mask(v, redactor)),
-        serde_json::Value::Object(all) => all.values_mut().for_each(|v| mask(v, redactor)),
-        _ => {}
+/// A text with a secret masked where it stands as a word of its own: inside a longer word
+/// it is that word's.
+fn without(text: &str, secret: &str) -> String {
+    let mut out = String::new();
+    let mut rest = text;
+    while let Some(at) = rest.find(secret) {
+        let (before, found) = rest.split_at(at);
+        let behind = found.get(secret.len()..).unwrap_or_default();
+        let inside = |c: Option<char>| c.is_some_and(char::is_alphanumeric);
+        let whole = !inside(before.chars().next_back()) && !inside(behind.chars().next());
+        out.push_str(before);
+        out.push_str(if whole { MASK } else { secret });
+        rest = behind;
     }
+    out + rest
 }
 
 /// Writes one connection in another form.

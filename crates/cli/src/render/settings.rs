@@ -115,7 +115,10 @@ fn described(out: &mut impl Write, connection: &Described) -> io::Result<()> {
     for text in textwrap::wrap(&line, indent) {
         writeln!(out, "{text}")?;
     }
+    let form = target.secret.form.as_ref();
+    let is_empty = form.is_some_and(|f| f.characters == 0);
     let secret = match (&target.secret.shape, waits("password")) {
+        (Some(_), _) if is_empty => "password empty".to_owned(),
         (Some(shape), _) => format!("password hidden ({})", visible(shape)),
         (None, Some(from)) => format!("password {from}"),
         (None, None) => "no password".to_owned(),

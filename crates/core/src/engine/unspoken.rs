@@ -221,11 +221,13 @@ fn complete(engine: &Unspoken, draft: Draft, around: &Surroundings) -> Target {
     let told = |key: &str| draft.values.get(key).map(|t| t.value.clone());
     let (hosts, ports) = (told("host"), told("port"));
     let mut missing = |subject: &str, expected: &str| {
-        let stops = !draft.defects.iter().any(|d| d.stops);
+        if draft.defects.iter().any(|d| d.stops) {
+            return;
+        }
         draft.defects.push(Defect {
             kind: DefectKind::Missing,
             subject: subject.to_owned(),
-            stops,
+            stops: true,
             text: format!("no {subject} is given"),
             expected: expected.to_owned(),
             place: None,

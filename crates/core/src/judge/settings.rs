@@ -77,7 +77,8 @@ pub(super) fn layer(evidence: Evidence<'_>) -> LayerJudgement {
             _ => None,
         })
         .collect();
-    if let Some(defect) = defects.iter().find(|d| d.stops).or(defects.first()) {
+    let weightiest = defects.iter().rev().max_by_key(|d| (d.stops, d.weight()));
+    if let Some(defect) = weightiest {
         let outcome = if defect.stops {
             Outcome::Fault
         } else {

@@ -276,10 +276,10 @@ impl Question {
         }
     }
 
-    /// Whether an answer only says that there is no ground for a cause at all: that is not
-    /// worth a line among what was ruled out.
-    pub fn is_groundless(self, word: &str) -> bool {
-        self == Question::SettingsSay && word == "nothing"
+    /// Whether a cause that this question puts out was never more than possible: nothing
+    /// spoke of it, and that is not worth a line among what was ruled out.
+    pub fn needs_ground(self) -> bool {
+        self == Question::SettingsSay
     }
 
     /// The answer that the log holds for this path, if it holds one. A question answers

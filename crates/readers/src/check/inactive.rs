@@ -37,8 +37,11 @@ pub(crate) fn comments(text: &Text) -> Vec<Comment> {
             .trim_start_matches(sign.chars().next().unwrap_or('#'))
             .trim_start();
         let inner = inner.strip_prefix("export ").unwrap_or(inner);
-        let at = start + line.len() - inner.len();
-        let Some(between) = inner.find(['=', ':']) else {
+        let call = inner.strip_prefix("define(");
+        let inner = call.map_or(inner, |arguments| arguments.trim_end_matches([')', ';']));
+        let at = start + line.find(inner).unwrap_or(0);
+        let signs: &[char] = if call.is_some() { &[','] } else { &['=', ':'] };
+        let Some(between) = inner.find(signs) else {
             continue;
         };
         let key = inner.get(..between).unwrap_or_default();

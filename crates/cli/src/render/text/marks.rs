@@ -28,7 +28,11 @@ fn defects(case: &Case) -> Vec<Defect> {
     };
     log.iter()
         .filter_map(|o| match o.fact() {
-            Some(Fact::SettingDefect(defect)) if in_settings => Some(defect.clone()),
+            Some(Fact::SettingDefect(defect))
+                if in_settings && (defect.stops || defect.cause() == cause) =>
+            {
+                Some(defect.clone())
+            }
             _ => None,
         })
         .collect()

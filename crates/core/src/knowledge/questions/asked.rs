@@ -203,10 +203,25 @@ fn turns_on(symptom: Symptom) -> &'static [&'static str] {
 
 fn settings_say(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     let subjects = turns_on(symptom);
+    // A value that shows a slip of its own needs no other place to explain it.
+    let slips = |subject: &str| {
+        let own = |d: &crate::settings::Defect| {
+            let form = matches!(
+                d.kind,
+                DefectKind::StrayWhitespace | DefectKind::Placeholder | DefectKind::LookAlike
+            );
+            form && d.subject == subject
+        };
+        view.evidence
+            .facts()
+            .any(|(_, fact)| matches!(fact, Fact::SettingDefect(d) if own(d)))
+    };
     let said = |wanted: DefectKind| {
         view.evidence.facts().find_map(|(_, fact)| match fact {
             Fact::SettingDefect(d)
-                if d.kind == wanted && subjects.contains(&d.subject.as_str()) =>
+                if d.kind == wanted
+                    && subjects.contains(&d.subject.as_str())
+                    && !(wanted == DefectKind::SourcesDisagree && slips(&d.subject)) =>
             {
                 Some(d.text.clone())
             }
