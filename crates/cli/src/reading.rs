@@ -186,15 +186,7 @@ pub(crate) fn target(
     let engine = by_id(id);
     let draft = connection.draft.clone();
     let around = surroundings::of_machine(options, engine, &draft, environment)?;
-    let completed = engine.complete(draft, &around);
-    Ok(completed.map(|mut target| {
-        forget_defaults(&mut target, connection);
-        if connection.is_sample() {
-            // Whoever copies a sample fills them in.
-            target.defects.retain(|d| d.kind != DefectKind::Placeholder);
-        }
-        target
-    }))
+    Ok(connection.target(engine, &around))
 }
 
 /// The same, for a look at the text alone: whether this machine has the files with
@@ -223,80 +215,6 @@ pub(crate) fn as_written(connection: &Connection) -> Result<Result<Target, NotFo
     }
     whole.defects.retain(|d| !of_papers(d));
     Ok(Ok(whole))
-}
-
-/// What is told by a variable that is not known here is not what the client would take by
-/// default.
-fn forget_defaults(target: &mut Target, connection: &Connection) {
-    for unknown in &connection.unknown {
-        let by_default = |target: &Target, key: &str| {
-            let origin = target.origins.get(key);
-            origin.is_none_or(chronaxis_core::told::Origin::is_default)
-        };
-        let subject = unknown.subject.as_str();
-        target
-            .defects
-            .retain(|d| d.subject != subject || d.kind != DefectKind::Missing);
-        match subject {
-            "string" => {
-                target.ends.clear();
-                target.user = None;
-                target.database = None;
-                target.origins.clear();
-            }
-            "host" | "port" if by_default(target, subject) => {
-                target.ends.clear();
-                target.origins.remove(subject);
-            }
-            "user" if by_default(target, "user") => {
-                target.user = None;
-                target.origins.remove("user");
-            }
-            "database" if by_default(target, "database") => {
-                target.database = None;
-                target.origins.remove("database");
-            }
-            _ => {}
-        }
-    }
-}
-
-/// What is not known, as defects of a target that is to be walked: without a host, a port
-/// or a user there is nothing to dial and nobody to sign in.
-pub(crate) fn unknown_as_defects(connection: &Connection, target: &Target) -> Vec<Defect> {
-    let told = |subject: &str| match subject {
-        "user" => target.user.is_some(),
-        "database" => target.database.is_some(),
-        "password" => target.secret.is_some(),
-        _ => false,
-    };
-    let unknown = connection.unknown.iter().filter(|u| !told(&u.subject));
-    unknown
-        .map(|unknown| {
-            let what = match unknown.variables.as_slice() {
-                [] => "only a run of the program tells it".to_owned(),
-                [one] => format!("it comes from the variable {one}, which is not set here"),
-                more => format!(
-                    "it comes from the variables {}, which are not all set here",
-                    more.join(", ")
-                ),
-            };
-            Defect {
-                kind: DefectKind::Unresolved,
-                subject: unknown.subject.clone(),
-                stops: unknown.subject != "password",
-                text: format!(
-                    "the {} is not known: {what} ({})",
-                    unknown.subject,
-                    unknown.origin.shown()
-                ),
-                expected: "the variable set where this runs, as it is where the program runs"
-                    .to_owned(),
-                place: None,
-                mended: None,
-            }
-        })
-        .collect()
 }
 
 /// Picks the connection that a path and name mean. Neighbours of the file do not count.

@@ -16,6 +16,7 @@ mod trying;
 use std::collections::VecDeque;
 
 use crate::endpoint::Endpoint;
+use crate::engine::by_id;
 use crate::fact::{Fact, Observation, Subject};
 use crate::judge::{Evidence, MOST_HOSTS, Scope, Symptom, Way};
 use crate::layer::{Layer, Micros};
@@ -118,6 +119,11 @@ impl Walk {
         now: Micros,
     ) -> Walk {
         let shown = target.shown();
+        let last = by_id(target.engine).last_layer(&shown);
+        let scope = Scope {
+            until: scope.until.min(last),
+            ..scope
+        };
         Walk {
             deadline: now.after(scope.deadline_us),
             target,

@@ -6,6 +6,7 @@
 
 #![forbid(unsafe_code)]
 
+pub mod examples;
 pub mod harbour;
 pub mod papers;
 pub mod rehearsal;

@@ -1,10 +1,11 @@
 //! A scene: one situation at Osmary Ferries, and what must be concluded from it.
 
-use chronaxis_core::engine::{FileSeen, Surroundings, recognise};
+use chronaxis_core::engine::{FileSeen, Surroundings, by_id, recognise};
 use chronaxis_core::judge::Scope;
 use chronaxis_core::layer::{Layer, Micros};
-use chronaxis_core::target::Target;
+use chronaxis_core::target::{EngineId, Target};
 use chronaxis_core::verdict::State;
+use chronaxis_readers::{Machine, Project};
 
 use crate::harbour::Harbour;
 use crate::papers;
@@ -48,10 +49,37 @@ pub struct Scene {
     pub repairs: bool,
     /// Whether the password may go out by the server's public key.
     pub server_key: bool,
+    /// The settings files in which its target stands, as `FILE#NAME`; `{port}` in them too.
+    pub files: Vec<(&'static str, &'static str)>,
     /// What must be concluded.
     pub expected: Expected,
     /// What the world may see of the diagnosis, at most and at least.
     pub counts: Counts,
+}
+
+/// The machine on which the scenes' files lie: nothing is installed there.
+struct Bare;
+
+impl Machine for Bare {
+    fn listens(&self, _: u16) -> Option<bool> {
+        None
+    }
+
+    fn has_file(&self, _: &str) -> Option<bool> {
+        Some(false)
+    }
+
+    fn text_of(&self, _: &str) -> Option<String> {
+        None
+    }
+
+    fn database_since(&self, _: &str) -> Option<i64> {
+        None
+    }
+
+    fn changed(&self, _: &str) -> Option<i64> {
+        None
+    }
 }
 
 /// The nominal port of most scenes: PostgreSQL's. Those of other engines have their own.
@@ -86,10 +114,35 @@ impl Scene {
     /// # Errors
     /// Passes on why the text is none; a scene's own text always is one.
     pub fn read(&self, port: u16) -> Result<Target, String> {
+        if !self.files.is_empty() {
+            return self.read_files(port);
+        }
         let read = recognise(&self.text(port, FOLDER), None, None).map_err(|e| e.to_string())?;
         read.engine
             .complete(read.draft, &self.surroundings())
             .map_err(|e| e.to_string())
+    }
+
+    /// The text of one of its files, with this port.
+    pub fn file(&self, text: &str, port: u16) -> String {
+        text.replace("{port}", &port.to_string())
+    }
+
+    fn read_files(&self, port: u16) -> Result<Target, String> {
+        let (path, name) = self.target.split_once('#').unwrap_or((&self.target, ""));
+        let mut project = Project::default();
+        for (file, text) in &self.files {
+            project.add(file, self.file(text, port).as_bytes(), Some(0o600));
+        }
+        let report = project.report(&Bare);
+        let mut all = report.connections.iter();
+        let number = all
+            .position(|c| c.file == path && c.name == name)
+            .ok_or_else(|| format!("{} is not described in its files", self.target))?;
+        let engine = report.connections.get(number).and_then(|c| c.engine);
+        let engine = by_id(engine.unwrap_or(EngineId::Tcp));
+        let walkable = report.walkable(number, engine, &self.surroundings());
+        walkable.map_err(|e| e.to_string())?.ok_or_else(String::new)
     }
 
     /// What stands around its target: an account, and the files of its folder.

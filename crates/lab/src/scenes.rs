@@ -1,6 +1,7 @@
 //! The scenes of Osmary Ferries, a file a layer.
 
 mod encryption;
+mod files;
 mod further;
 mod listener;
 mod login;
@@ -49,6 +50,7 @@ pub fn all() -> Vec<Scene> {
         encryption::scenes(),
         mysql::scenes(),
         services::scenes(),
+        files::scenes(),
     ]
     .concat()
 }
@@ -111,6 +113,7 @@ fn far(
         stage: Stage::Simulated,
         repairs: false,
         server_key: false,
+        files: Vec::new(),
         expected,
         counts,
     }
@@ -138,6 +141,7 @@ fn here(
         stage: Stage::Loopback,
         repairs: false,
         server_key: false,
+        files: Vec::new(),
         expected,
         counts,
     }

@@ -42,6 +42,9 @@ pub struct Connection {
     pub unknown: Vec<Unknown>,
     /// What its surroundings show: other files, other services, this machine.
     pub findings: Vec<Defect>,
+    /// Other values that stand beside these, commented out: they say something only where
+    /// these fail.
+    pub alternatives: Vec<Defect>,
     /// The service of a compose file in which it is used, if it is.
     pub inside: Option<(FileId, String)>,
     /// The stage of work that its file or name speaks of.
@@ -125,7 +128,11 @@ impl Source<'_> {
         let first = fields.first()?.1;
         let file = self.places.path(first.file).to_owned();
         let line = self.places.position(first.file, first.key_at.start).0;
-        let name = group.name(self.entries, self.format.is_flat());
+        let mut name = group.name(self.entries, self.format.is_flat());
+        // A key may be a string itself, with a password in it: it is no name.
+        if is_string(&name) || name.contains("://") {
+            name = format!("line-{line}");
+        }
         Some(Connection {
             name: if name.is_empty() {
                 self.places.stem(self.id)
@@ -138,6 +145,7 @@ impl Source<'_> {
             draft,
             unknown,
             findings: Vec::new(),
+            alternatives: Vec::new(),
             inside: None,
             stage: None,
             file_id: self.id,

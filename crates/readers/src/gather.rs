@@ -133,7 +133,11 @@ pub(crate) fn groups(entries: &[Entry], format: Format) -> Vec<Group> {
             prefix,
             fields: Vec::new(),
         });
-        group.fields.push((role, index));
+        // Of two the last counts, in all of these formats.
+        match group.fields.iter_mut().find(|(known, _)| *known == role) {
+            Some((_, at)) => *at = index,
+            None => group.fields.push((role, index)),
+        }
     }
     let mut groups: Vec<Group> = by_key.into_values().collect();
     join_strays(&mut groups);

@@ -18,8 +18,10 @@ mod manifest;
 mod names;
 mod places;
 mod project;
+mod reading;
 mod resolve;
 pub mod sieve;
+mod target;
 pub mod text;
 pub mod traced;
 

@@ -12,12 +12,14 @@ use chronaxis_core::layer::Micros;
 use chronaxis_core::permit::Ledger;
 use chronaxis_core::redact::Redactor;
 use chronaxis_core::walk::Walk;
+use chronaxis_lab::examples;
 use chronaxis_lab::harbour::Harbour;
 use chronaxis_lab::scene::{Scene, Stage};
 use chronaxis_lab::stand_in::Counts;
 use chronaxis_probe::Clock;
 use tokio::runtime::Runtime;
 
+use super::settings;
 use crate::args::Demo;
 use crate::error::Failure;
 use crate::render::{self, scenes, text};
@@ -49,12 +51,86 @@ pub(crate) fn run(args: &Demo) -> Result<u8, Failure> {
         }
         Ok(())
     })?;
+    let projects = [
+        ("healthy", examples::HEALTHY, &[][..], &[][..]),
+        (
+            "broken",
+            examples::BROKEN,
+            examples::BROKEN_FINDINGS,
+            examples::BROKEN_DISAGREEMENTS,
+        ),
+    ];
+    let mut read_well = true;
+    for (name, files, findings, differing) in projects {
+        let told = Told::of(files)?;
+        let mut wanted: Vec<(&str, &str)> = findings.to_vec();
+        wanted.sort_unstable();
+        let found = told
+            .findings
+            .iter()
+            .map(|(file, id)| (file.as_str(), id.as_str()));
+        let agrees = found.eq(wanted) && told.differing == differing;
+        read_well &= agrees;
+        scenes::project_line(&mut out, name, &told, agrees)?;
+    }
     if let Some(played) = in_full {
         writeln!(out, "\nThe scene \"{IN_FULL}\" in full, simulated:\n")?;
         text::whole(&mut out, &played.case)?;
     }
     scenes::demo_footer(&mut out, agreed, scenes.len(), clock.now())?;
-    Ok(u8::from(agreed != scenes.len()))
+    Ok(u8::from(agreed != scenes.len() || !read_well))
+}
+
+/// What a look over a project's files tells, the cautions that depend on where they lie
+/// left out.
+pub(crate) struct Told {
+    pub(crate) connections: usize,
+    pub(crate) findings: Vec<(String, String)>,
+    pub(crate) differing: Vec<String>,
+}
+
+impl Told {
+    /// Writes the files into a folder that goes with the program, and looks over it.
+    fn of(files: examples::Files) -> Result<Told, Failure> {
+        let folder = tempfile::tempdir().map_err(Failure::Runtime)?;
+        for (name, text) in files {
+            let path = folder.path().join(name);
+            let failed = |cause| Failure::File {
+                path: path.clone(),
+                cause,
+            };
+            if let Some(parent) = path.parent() {
+                std::fs::create_dir_all(parent).map_err(failed)?;
+            }
+            std::fs::write(&path, text).map_err(failed)?;
+        }
+        let survey = settings::of_paths(&[folder.path().to_owned()])?;
+        let mut told = Told {
+            connections: survey.connections.len(),
+            findings: Vec::new(),
+            differing: survey
+                .disagreements
+                .iter()
+                .map(|d| d.about.clone())
+                .collect(),
+        };
+        let root = format!("{}/", folder.path().display());
+        for connection in &survey.connections {
+            let file = connection
+                .file
+                .strip_prefix(&root)
+                .unwrap_or(&connection.file);
+            for finding in &connection.findings {
+                let pair = (file.to_owned(), finding.id.clone());
+                if finding.id != "secret-readable-by-others" && !told.findings.contains(&pair) {
+                    told.findings.push(pair);
+                }
+            }
+        }
+        told.findings.sort();
+        told.differing.sort();
+        Ok(told)
+    }
 }
 
 /// Plays all scenes, a few at a time, and hands on each in the order of the list as soon

@@ -10,12 +10,10 @@ use chronaxis_core::layer::{Layer, Micros};
 use chronaxis_core::permit::Ledger;
 use chronaxis_core::redact::Redactor;
 use chronaxis_core::secret::Secret;
-use chronaxis_core::settings::{Defect, DefectKind};
 use chronaxis_core::target::{EngineId, Target};
 use chronaxis_core::verdict::State;
 use chronaxis_core::walk::{self, Walk};
 use chronaxis_probe::Clock;
-use chronaxis_readers::Connection;
 
 use crate::args::{Diagnose, Output};
 use crate::error::Failure;
@@ -138,11 +136,6 @@ async fn walk_one(
 ) -> Result<Case, Failure> {
     let mut vantage = surroundings::vantage();
     let clock = Clock::start();
-    let last = by_id(target.engine).last_layer(&target.shown());
-    let scope = Scope {
-        until: scope.until.min(last),
-        ..scope
-    };
     let mut walk = Walk::new(
         target,
         scope,
@@ -263,13 +256,13 @@ fn targets(args: &Diagnose) -> Result<Vec<Target>, Failure> {
     if let Some(name) = &args.environment {
         let read = reading::environment();
         let name = Some(name.as_str()).filter(|name| !name.is_empty());
-        let (_, connection) = reading::chosen(&read.report, "the environment", name)?;
+        let (chosen, _) = reading::chosen(&read.report, "the environment", name)?;
         targets.push(walkable(
-            connection,
+            &read,
+            chosen,
             engine,
             &options,
             targets.len() + 1,
-            Vec::new(),
         )?);
     }
     Ok(targets)
@@ -284,46 +277,36 @@ fn from_files(
 ) -> Result<Target, Failure> {
     let (path, name) = reading::split(text);
     let read = reading::read_with_neighbours(Path::new(path))?;
-    let (index, connection) = reading::chosen(&read.report, path, name)?;
-    let disagreeing = read.report.disagreeing(index);
-    walkable(connection, engine, options, number, disagreeing)
+    let (chosen, _) = reading::chosen(&read.report, path, name)?;
+    walkable(&read, chosen, engine, options, number)
 }
 
+/// The target of one of the connections that were read, with all that was seen of it.
 fn walkable(
-    connection: &Connection,
+    read: &reading::Read,
+    chosen: usize,
     engine: Option<EngineId>,
     options: &Surroundings,
     number: usize,
-    more: Vec<Defect>,
 ) -> Result<Target, Failure> {
-    if engine.is_none() && connection.engine.is_none() {
+    let connection = read.report.connections.get(chosen);
+    let id = engine.or(connection.and_then(|c| c.engine));
+    let (Some(connection), Some(id)) = (connection, id) else {
         return Err(Failure::EngineUntold {
-            path: connection.file.clone(),
-            name: connection.name.clone(),
+            path: connection.map_or_else(String::new, |c| c.file.clone()),
+            name: connection.map_or_else(String::new, |c| c.name.clone()),
         });
-    }
-    let target = reading::target(connection, engine, options.clone(), Environment::Counts)?;
-    let mut target = target.map_err(|cause| Failure::NotFollowed { number, cause })?;
-    let unknown = reading::unknown_as_defects(connection, &target);
-    // What the verdict says by itself, from the account and the secret.
-    let own = |d: &&Defect| {
-        !matches!(
-            d.kind,
-            DefectKind::Administrator
-                | DefectKind::EmptyPassword
-                | DefectKind::Missing
-                | DefectKind::Unresolved
-        )
     };
-    target.defects.extend(unknown);
-    target
-        .defects
-        .extend(connection.findings.iter().filter(own).cloned());
-    target.defects.extend(more);
-    if target.defects.iter().any(|d| d.stops) {
-        target.ends.clear();
-    }
-    Ok(target)
+    let engine = by_id(id);
+    let options = options.clone();
+    let around = surroundings::of_machine(options, engine, &connection.draft, Environment::Counts)?;
+    let walkable = read.report.walkable(chosen, engine, &around);
+    walkable
+        .map_err(|cause| Failure::NotFollowed { number, cause })?
+        .ok_or_else(|| Failure::NoConnection {
+            path: connection.file.clone(),
+            why: String::new(),
+        })
 }
 
 /// The lines of standard input that hold something, with their numbers. The line end goes;

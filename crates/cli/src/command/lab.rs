@@ -2,6 +2,7 @@
 
 use std::io::Write as _;
 use std::os::unix::fs::OpenOptionsExt as _;
+use std::path::Path;
 
 use chronaxis_core::settings::nearest;
 use chronaxis_lab::scene::{Scene, Stage};
@@ -33,12 +34,16 @@ fn start(ids: &[String]) -> Result<u8, Failure> {
             id: scene.id,
             cause: error.to_string(),
         })?;
-        writeln!(
-            out,
-            "{:<22} {}",
-            scene.id,
-            scene.text(harbour.port(scene.port()), place)
-        )?;
+        let port = harbour.port(scene.port());
+        let text = match scene.files.is_empty() {
+            true => scene.text(port, place),
+            false => format!("{place}/{}/{}", scene.id, scene.target),
+        };
+        for (name, content) in &scene.files {
+            let path = Path::new(place).join(scene.id).join(name);
+            write_private(&path, &scene.file(content, port))?;
+        }
+        writeln!(out, "{:<22} {text}", scene.id)?;
         harbours.push(harbour);
     }
     writeln!(out, "{} scenes are up; interrupt to end them", scenes.len())?;
@@ -51,22 +56,33 @@ fn start(ids: &[String]) -> Result<u8, Failure> {
     Ok(0)
 }
 
-/// The certificates that the targets of the scenes name, in a folder that goes with the
-/// program.
+/// A folder that goes with the program, with the certificates that the targets of the
+/// scenes name.
 fn papers(scenes: &[Scene]) -> Result<Option<tempfile::TempDir>, Failure> {
-    if !scenes.iter().any(Scene::has_papers) {
+    let wanted = |s: &Scene| s.has_papers() || !s.files.is_empty();
+    if !scenes.iter().any(wanted) {
         return Ok(None);
     }
     let folder = tempfile::tempdir().map_err(Failure::Runtime)?;
     for (name, text) in chronaxis_lab::papers::files() {
-        let mut open = std::fs::OpenOptions::new();
-        let path = folder.path().join(name);
-        // Clients refuse a key that others may read.
-        let file = open.write(true).create_new(true).mode(0o600).open(&path);
-        let written = file.and_then(|mut file| file.write_all(text.as_bytes()));
-        written.map_err(|cause| Failure::File { path, cause })?;
+        write_private(&folder.path().join(name), &text)?;
     }
     Ok(Some(folder))
+}
+
+/// Writes a new file that nobody else may read: clients refuse a key that others may.
+fn write_private(path: &Path, text: &str) -> Result<(), Failure> {
+    let failed = |cause| Failure::File {
+        path: path.to_owned(),
+        cause,
+    };
+    if let Some(folder) = path.parent() {
+        std::fs::create_dir_all(folder).map_err(failed)?;
+    }
+    let mut open = std::fs::OpenOptions::new();
+    let file = open.write(true).create_new(true).mode(0o600).open(path);
+    file.and_then(|mut file| file.write_all(text.as_bytes()))
+        .map_err(failed)
 }
 
 async fn interrupted() -> std::io::Result<()> {

@@ -26,7 +26,7 @@ pub(crate) fn run(args: &Settings) -> Result<u8, Failure> {
         return write_as(args, &read, form);
     }
     keep_named(&mut read, args, &names)?;
-    let survey = masked(survey(args, &read)?, &secrets(&read));
+    let survey = masked(survey(args.running, &read)?, &secrets(&read));
     let mut out = render::out(args.plain);
     match args.output {
         SettingsOutput::Text => render::settings::survey(&mut out, &survey)?,
@@ -42,6 +42,12 @@ pub(crate) fn run(args: &Settings) -> Result<u8, Failure> {
         State::Broken => 1,
         State::Undecided => 3,
     })
+}
+
+/// A look over these paths, as a program has it.
+pub(crate) fn of_paths(paths: &[PathBuf]) -> Result<Survey, Failure> {
+    let read = reading::read(paths, false, false)?;
+    Ok(masked(survey(false, &read)?, &secrets(&read)))
 }
 
 /// The paths, each without the name behind it; and the names.
@@ -97,7 +103,7 @@ fn secrets(read: &Read) -> Vec<Secret> {
         .collect()
 }
 
-fn survey(args: &Settings, read: &Read) -> Result<Survey, Failure> {
+fn survey(with_running: bool, read: &Read) -> Result<Survey, Failure> {
     let report = &read.report;
     let mut described = Vec::new();
     for connection in report.connections.iter().filter(|c| !c.name.is_empty()) {
@@ -107,7 +113,7 @@ fn survey(args: &Settings, read: &Read) -> Result<Survey, Failure> {
         .disagreements
         .iter()
         .map(|d| differing(d, &report.connections));
-    let running = args.running.then(|| running::stale(&read.paths));
+    let running = with_running.then(|| running::stale(&read.paths));
     Ok(Survey::new(
         env!("CARGO_PKG_VERSION"),
         described,

@@ -2,6 +2,7 @@
 
 use std::io::{self, Write};
 
+use crate::command::demo::Told;
 use chronaxis_core::case::Case;
 use chronaxis_core::layer::Micros;
 use chronaxis_lab::scene::{Scene, Stage};
@@ -93,6 +94,34 @@ pub(crate) fn demo_line(
     )?;
     if let Some(expected) = differs {
         writeln!(out, "  {BAD}expected {expected}{BAD:#}")?;
+    }
+    Ok(())
+}
+
+/// One project of files.
+pub(crate) fn project_line(
+    out: &mut impl Write,
+    name: &str,
+    told: &Told,
+    agrees: bool,
+) -> io::Result<()> {
+    let style = if agrees { GOOD } else { BAD };
+    let word = if agrees { "agrees" } else { "DIFFERS" };
+    let what = format!(
+        "{} connections, {} findings, {} that differ",
+        told.connections,
+        told.findings.len(),
+        told.differing.len()
+    );
+    writeln!(
+        out,
+        "   {:<22}{what:<47}  {style}{word}{style:#}",
+        format!("examples/{name}")
+    )?;
+    if !agrees {
+        for (file, id) in &told.findings {
+            writeln!(out, "  {BAD}found {file} {id}{BAD:#}")?;
+        }
     }
     Ok(())
 }

@@ -134,12 +134,14 @@ fn described(out: &mut impl Write, connection: &Described) -> io::Result<()> {
         true => String::new(),
         false => format!("; also from {}", others.join(", ")),
     };
-    writeln!(
-        out,
-        "      {DIM}line {}; {secret}{}{DIM:#}",
-        connection.line,
-        visible(&others)
-    )?;
+    let more = format!("line {}; {secret}{}", connection.line, visible(&others));
+    let indent = textwrap::Options::new(WIDTH)
+        .initial_indent("      ")
+        .subsequent_indent("      ")
+        .word_splitter(textwrap::WordSplitter::NoHyphenation);
+    for text in textwrap::wrap(&more, indent) {
+        writeln!(out, "{DIM}{text}{DIM:#}")?;
+    }
     for finding in &connection.findings {
         found(out, finding)?;
     }

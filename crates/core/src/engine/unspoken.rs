@@ -170,7 +170,7 @@ impl Engine for Unspoken {
     }
 
     fn open(&self, _: TalkPlan<'_>) -> Box<dyn Conversation> {
-        Box::new(Silent(VecDeque::from([Output::Over])))
+        Box::new(Silent(VecDeque::new()))
     }
 }
 
@@ -189,7 +189,12 @@ fn by_records(options: &BTreeMap<String, String>) -> Option<&'static str> {
 struct Silent(VecDeque<Output>);
 
 impl Conversation for Silent {
-    fn handle(&mut self, _: Micros, _: Input<'_>) {}
+    fn handle(&mut self, _: Micros, input: Input<'_>) {
+        self.0.push_back(match input {
+            Input::Opened => Output::Rest(Layer::Port),
+            _ => Output::Over,
+        });
+    }
 
     fn poll(&mut self) -> Option<Output> {
         self.0.pop_front()

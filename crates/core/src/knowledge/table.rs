@@ -51,19 +51,19 @@ pub const TABLE: &[Row] = &[
     ] },
     Row { cause: "client-library-missing", shows: &[(SettingsNoLibrary, Always)], says: &[] },
     // What the files round the settings say: found there, or there is no ground for it.
-    Row { cause: "backslash-eaten", shows: &[(NameNotFound, Mostly), (PortSocketMissing, Mostly), (LoginCredentials, Mostly), (LoginDenied, Mostly), (LoginIdentity, Mostly)], says: &[
+    Row { cause: "backslash-eaten", shows: &[(NameNotFound, Mostly), (PortSocketMissing, Mostly), (LoginCredentials, Always), (LoginDenied, Mostly), (LoginIdentity, Mostly)], says: &[
         (SettingsSay, &[("nothing", Never), ("another-place", Never), ("inactive", Never), ("loopback", Never), ("container-name", Never), ("backslash", Always)]),
     ] },
-    Row { cause: "loopback-means-elsewhere", shows: &[(PortRefused, Mostly), (PortSilent, Mostly), (PortSocketMissing, Mostly), (PortSocketRefused, Mostly), (ListenerOther, Mostly), (LoginCredentials, Mostly), (LoginDenied, Mostly), (LoginIdentity, Mostly), (LoginHostRefused, Mostly), (SessionNoDatabase, Mostly)], says: &[
+    Row { cause: "loopback-means-elsewhere", shows: &[(PortRefused, Mostly), (PortSilent, Mostly), (PortSocketMissing, Mostly), (PortSocketRefused, Mostly), (ListenerOther, Mostly), (LoginCredentials, Always), (LoginDenied, Mostly), (LoginIdentity, Mostly), (LoginHostRefused, Mostly), (SessionNoDatabase, Always)], says: &[
         (SettingsSay, &[("nothing", Never), ("another-place", Never), ("inactive", Never), ("loopback", Always), ("container-name", Never), ("backslash", Never)]),
     ] },
     Row { cause: "container-name-outside", shows: &[(NameNotFound, Mostly), (PortRefused, Mostly), (PortSilent, Mostly), (ListenerOther, Mostly)], says: &[
         (SettingsSay, &[("nothing", Never), ("another-place", Never), ("inactive", Never), ("loopback", Never), ("container-name", Always), ("backslash", Never)]),
     ] },
-    Row { cause: "sources-disagree", shows: &[(NameNotFound, Mostly), (PortRefused, Mostly), (PortSilent, Mostly), (PortUnreachable, Mostly), (PortProhibited, Mostly), (PortSocketMissing, Mostly), (PortSocketRefused, Mostly), (ListenerOther, Mostly), (ListenerMute, Mostly), (ListenerClosed, Mostly), (LoginCredentials, Mostly), (LoginDenied, Mostly), (LoginIdentity, Mostly), (LoginHostRefused, Mostly), (SessionNoDatabase, Mostly)], says: &[
+    Row { cause: "sources-disagree", shows: &[(NameNotFound, Mostly), (PortRefused, Mostly), (PortSilent, Mostly), (PortUnreachable, Mostly), (PortProhibited, Mostly), (PortSocketMissing, Mostly), (PortSocketRefused, Mostly), (ListenerOther, Mostly), (ListenerMute, Mostly), (ListenerClosed, Mostly), (LoginCredentials, Always), (LoginDenied, Mostly), (LoginIdentity, Mostly), (LoginHostRefused, Mostly), (SessionNoDatabase, Always)], says: &[
         (SettingsSay, &[("nothing", Never), ("another-place", Always), ("inactive", Never), ("loopback", Never), ("container-name", Never), ("backslash", Never)]),
     ] },
-    Row { cause: "setting-inactive", shows: &[(NameNotFound, Mostly), (PortRefused, Mostly), (PortSilent, Mostly), (PortUnreachable, Mostly), (PortProhibited, Mostly), (PortSocketMissing, Mostly), (PortSocketRefused, Mostly), (ListenerOther, Mostly), (ListenerMute, Mostly), (ListenerClosed, Mostly), (LoginCredentials, Mostly), (LoginDenied, Mostly), (LoginIdentity, Mostly), (LoginHostRefused, Mostly), (SessionNoDatabase, Mostly)], says: &[
+    Row { cause: "setting-inactive", shows: &[(NameNotFound, Mostly), (PortRefused, Mostly), (PortSilent, Mostly), (PortUnreachable, Mostly), (PortProhibited, Mostly), (PortSocketMissing, Mostly), (PortSocketRefused, Mostly), (ListenerOther, Mostly), (ListenerMute, Mostly), (ListenerClosed, Mostly), (LoginCredentials, Always), (LoginDenied, Mostly), (LoginIdentity, Mostly), (LoginHostRefused, Mostly), (SessionNoDatabase, Always)], says: &[
         (SettingsSay, &[("nothing", Never), ("another-place", Never), ("inactive", Always), ("loopback", Never), ("container-name", Never), ("backslash", Never)]),
     ] },
     Row { cause: "port-of-other-engine", shows: &[(ListenerOther, Mostly), (ListenerMute, Often), (ListenerClosed, Often), (PortRefused, Often), (PortSilent, Sometimes)], says: &[

@@ -10,7 +10,7 @@ use crate::knowledge::causes::CAUTIONS;
 use crate::knowledge::questions::Question;
 use crate::layer::Layer;
 use crate::secret::Blemish;
-use crate::settings::Defect;
+use crate::settings::{Defect, DefectKind};
 use crate::told::Origin;
 
 fn caution(id: &str, layer: Layer, detail: &str) -> AlsoFound {
@@ -39,6 +39,9 @@ pub(super) fn collect(
     let mut out = Vec::new();
     for (_, fact) in evidence.facts() {
         match fact {
+            // That another value stands beside one that works is nothing to look at.
+            Fact::SettingDefect(defect)
+                if defect.kind == DefectKind::Inactive && judgement.stand.works() => {}
             Fact::SettingDefect(defect) if !is_the_cause(defect, judgement, cause) => {
                 out.push(AlsoFound {
                     id: defect.cause().to_owned(),

@@ -36,6 +36,7 @@ fn here(
         stage: Stage::Loopback,
         repairs: false,
         server_key: false,
+        files: Vec::new(),
         expected,
         counts,
     }

@@ -18,6 +18,7 @@ fn text(
         stage: Stage::Loopback,
         repairs: false,
         server_key: false,
+        files: Vec::new(),
         expected,
         counts: counts(0, 0, 0, 0),
     }

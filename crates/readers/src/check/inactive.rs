@@ -70,14 +70,33 @@ pub(crate) fn comments(text: &Text) -> Vec<Comment> {
     out
 }
 
-/// Values that are wrong or missing while a comment beside them has one that looks right.
+/// What a draft calls the value of a role.
+fn key_of(role: Role) -> &'static str {
+    match role {
+        Role::Database | Role::Name => "dbname",
+        role => subject(role),
+    }
+}
+
+/// What comments say beside the values that count.
+pub(crate) struct CommentedOut {
+    /// Where a value is wrong or missing, and a comment has one that looks right.
+    pub(crate) findings: Vec<Defect>,
+    /// Where a comment has another value than a sound one.
+    pub(crate) alternatives: Vec<Defect>,
+}
+
+/// Looks at the comments that are about this connection's own keys.
 pub(crate) fn commented_out(
     places: &Places<'_>,
     connection: &Connection,
     file: FileId,
     comments: &[Comment],
-) -> Vec<Defect> {
-    let mut out = Vec::new();
+) -> CommentedOut {
+    let mut out = CommentedOut {
+        findings: Vec::new(),
+        alternatives: Vec::new(),
+    };
     let wrong = |subject: &str| {
         let of_it = |d: &&Defect| d.subject == subject && d.kind != DefectKind::Missing;
         connection
@@ -102,7 +121,7 @@ pub(crate) fn commented_out(
             .iter()
             .find(|(_, e)| e.file == file && e.key() == comment.key);
         let (role, is_wrong) = match beside {
-            Some((role, _)) => (*role, wrong(subject(*role))),
+            Some((role, _)) => (*role, wrong(subject(*role)) || lacks(key_of(*role))),
             None => {
                 // Only a key of this connection's own names can be what it lacks.
                 let of_it = connection.entries.iter().find_map(|(_, e)| {
@@ -111,10 +130,6 @@ pub(crate) fn commented_out(
                     near.then_some(other.role)
                 });
                 let Some(role) = of_it else { continue };
-                let key = match role {
-                    Role::Database | Role::Name => "dbname",
-                    role => subject(role),
-                };
                 let may = matches!(
                     role,
                     Role::Host
@@ -124,12 +139,18 @@ pub(crate) fn commented_out(
                         | Role::Password
                         | Role::User
                 );
-                (role, may && lacks(key))
+                (role, may && lacks(key_of(role)))
             }
         };
         let value = comment.value.as_str();
         let plausible = !chronaxis_core::secret::is_placeholder(value) && !value.contains(' ');
-        if !is_wrong || !plausible {
+        let other = matches!(
+            role,
+            Role::Host | Role::Port | Role::Database | Role::Name | Role::User
+        ) && connection
+            .value(key_of(role))
+            .is_some_and(|own| own.trim() != value);
+        if !plausible || !(is_wrong || other) {
             continue;
         }
         let mut traced = comment.value.clone();
@@ -156,7 +177,11 @@ pub(crate) fn commented_out(
         );
         // Who knows what a comment holds: its value is not shown.
         defect.place = Some(places.mark(&entry, &traced, !matches!(role, Role::Host | Role::Port)));
-        out.push(defect);
+        if is_wrong {
+            out.findings.push(defect);
+        } else {
+            out.alternatives.push(defect);
+        }
     }
     out
 }

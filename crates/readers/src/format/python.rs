@@ -1,11 +1,14 @@
 //! Python modules, parsed by the language's grammar and never run. Only literals,
 //! concatenation, names bound to these above, and looks into the environment are followed.
 
+mod literal;
+
 use std::collections::BTreeMap;
 use std::ops::Range;
 
 use tree_sitter::{Node, Parser};
 
+use self::literal::decoded;
 use super::tree::Tree;
 use crate::entry::{Look, Parsed, Part, Quotes, Value};
 use crate::traced::Traced;
@@ -173,7 +176,13 @@ impl Module<'_> {
                     self.tree.leaf(key_at, value);
                     true
                 }
-                None => self.call_under(node, depth),
+                None => {
+                    let taken = self.call_under(node, depth);
+                    if !taken {
+                        self.tree.leaf(key_at, Value::unknown(node.byte_range()));
+                    }
+                    taken
+                }
             },
             "await" | "parenthesized_expression" => match node.named_child(0) {
                 Some(inner) => self.take(inner, key_at, depth + 1),
@@ -214,6 +223,7 @@ impl Module<'_> {
         }
         let function = node
             .child_by_field_name("function")
+            .filter(|f| matches!(f.kind(), "identifier" | "attribute"))
             .map(|f| self.of(f).to_owned());
         let Some(function) = function.filter(|f| !f.contains(['(', '[', '\n'])) else {
             return false;
@@ -250,6 +260,7 @@ impl Module<'_> {
                 "string" | "concatenated_string" | "identifier" | "binary_operator"
                     if index == 0 =>
                 {
+                    some |= argument.kind() != "identifier";
                     let value = self.value(argument, depth);
                     self.tree.path.push("dsn".to_owned());
                     self.tree
@@ -462,46 +473,4 @@ impl Module<'_> {
             cut: None,
         }
     }
-}
-
-/// A literal's text (Python language reference, "Escape sequences"): an unknown escape
-/// stands for itself, backslash and all.
-fn decoded(raw: &str, from: usize) -> Traced {
-    let mut out = Traced::default();
-    let mut at = 0;
-    while let Some(rest) = raw.get(at..).filter(|r| !r.is_empty()) {
-        let mut chars = rest.chars();
-        let (first, second) = (chars.next().unwrap_or_default(), chars.next());
-        let hex = |digits: usize| {
-            let code = u32::from_str_radix(rest.get(2..2 + digits)?, 16).ok()?;
-            Some((char::from_u32(code)?, digits + 2))
-        };
-        let meant = match (first, second) {
-            ('\\', Some('n')) => Some(('\n', 2)),
-            ('\\', Some('t')) => Some(('\t', 2)),
-            ('\\', Some('r')) => Some(('\r', 2)),
-            ('\\', Some('a')) => Some(('\u{7}', 2)),
-            ('\\', Some('b')) => Some(('\u{8}', 2)),
-            ('\\', Some('f')) => Some(('\u{c}', 2)),
-            ('\\', Some('v')) => Some(('\u{b}', 2)),
-            ('\\', Some('0')) => Some(('\0', 2)),
-            ('\\', Some(c @ ('\\' | '\'' | '"'))) => Some((c, 2)),
-            ('\\', Some('x')) => hex(2),
-            ('\\', Some('u')) => hex(4),
-            ('\\', Some('U')) => hex(8),
-            _ => None,
-        };
-        match meant {
-            Some((c, length)) => {
-                out.push(c, from + at);
-                at += length;
-            }
-            None => {
-                let length = first.len_utf8();
-                out.push_str(rest.get(..length).unwrap_or_default(), from + at);
-                at += length;
-            }
-        }
-    }
-    out
 }

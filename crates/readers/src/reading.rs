@@ -1,0 +1,299 @@
+//! One reading: each file by itself, then all of them together.
+
+mod apart;
+mod together;
+
+use chronaxis_core::settings::{Defect, DefectKind};
+
+use self::apart::{join_constants, name_apart};
+use crate::check;
+use crate::compose;
+use crate::connection::Source;
+use crate::entry::Entry;
+use crate::format::Format;
+use crate::gather;
+use crate::machine::Machine;
+use crate::manifest;
+use crate::names::stage;
+use crate::places::{Places, Sheet};
+use crate::project::{File, Kind, Project, Report};
+use crate::resolve::Variables;
+use crate::traced::FileId;
+
+impl Project {
+    /// Reads all files together. The variables of a process are a connection of their own
+    /// only where no file was taken.
+    pub fn report(&self, machine: &dyn Machine) -> Report {
+        let places = Places {
+            sheets: self
+                .files
+                .iter()
+                .map(|f| Sheet {
+                    path: &f.path,
+                    text: &f.text,
+                    is_environment: f.kind == Kind::Environment,
+                })
+                .collect(),
+        };
+        Reading {
+            project: self,
+            places,
+            variables: self.variables(),
+            machine,
+        }
+        .report()
+    }
+
+    fn variables(&self) -> Variables {
+        let mut variables = Variables::default();
+        for (id, file) in self
+            .files
+            .iter()
+            .enumerate()
+            .filter(|(_, f)| f.format.is_flat())
+        {
+            for entry in file.parsed.entries.iter().filter(|e| e.path.len() == 1) {
+                variables.note(entry.key(), id, &entry.value);
+            }
+        }
+        variables
+    }
+}
+
+/// A reading under way.
+struct Reading<'a> {
+    project: &'a Project,
+    places: Places<'a>,
+    variables: Variables,
+    machine: &'a dyn Machine,
+}
+
+/// The folder of a path.
+fn folder(path: &str) -> &str {
+    path.rsplit_once('/').map_or("", |(folder, _)| folder)
+}
+
+/// A path named in a file of this folder.
+fn beside(folder: &str, named: &str) -> String {
+    let mut parts: Vec<&str> = match named.starts_with('/') {
+        true => Vec::new(),
+        false => folder.split('/').filter(|p| !p.is_empty()).collect(),
+    };
+    let absolute = named.starts_with('/') || folder.starts_with('/');
+    for part in named.split('/') {
+        match part {
+            "" | "." => {}
+            ".." => {
+                parts.pop();
+            }
+            part => parts.push(part),
+        }
+    }
+    let joined = parts.join("/");
+    if absolute {
+        format!("/{joined}")
+    } else {
+        joined
+    }
+}
+
+impl Reading<'_> {
+    fn file(&self, id: FileId) -> Option<&File> {
+        self.project.files.get(id)
+    }
+
+    /// The files whose variables count in a file, the nearest first: its own, those of its
+    /// folder and of the folders above, no sample and of the same stage before others.
+    fn seen(&self, id: FileId) -> Vec<FileId> {
+        let Some(own) = self.file(id) else {
+            return Vec::new();
+        };
+        let mut out = Vec::new();
+        out.extend(self.project.environment.filter(|_| !own.format.is_flat()));
+        out.push(id);
+        let home = folder(&own.path);
+        let own_stage = stage(&own.path);
+        let mut others: Vec<(usize, bool, FileId)> = Vec::new();
+        for (other, file) in self.project.files.iter().enumerate() {
+            let above = folder(&file.path);
+            let reaches =
+                home == above || above.is_empty() || home.starts_with(&format!("{above}/"));
+            let its_stage = stage(file.path.rsplit('/').next().unwrap_or_default());
+            if other == id || !file.format.is_flat() || !reaches || its_stage == Some("sample") {
+                continue;
+            }
+            let distance = home.len().saturating_sub(above.len());
+            others.push((
+                distance,
+                its_stage.is_some() && its_stage != own_stage,
+                other,
+            ));
+        }
+        others.sort();
+        out.extend(others.into_iter().map(|(.., other)| other));
+        out.extend(self.project.environment);
+        out
+    }
+
+    fn report(&self) -> Report {
+        let mut report = Report::default();
+        for (id, file) in self.project.files.iter().enumerate() {
+            let only_environment = self.project.files.len() == 1;
+            if file.kind == Kind::Environment && !only_environment {
+                continue;
+            }
+            self.read_file(id, file, &mut report);
+        }
+        self.inside(&mut report.connections);
+        self.check(&mut report.connections);
+        self.disagree(&mut report);
+        for connection in report.connections.iter_mut().filter(|c| c.is_sample()) {
+            let meant =
+                |d: &Defect| matches!(d.kind, DefectKind::Placeholder | DefectKind::Unresolved);
+            connection.draft.defects.retain(|d| !meant(d));
+            connection.findings.retain(|d| !meant(d));
+        }
+        report
+    }
+
+    fn read_file(&self, id: FileId, file: &File, report: &mut Report) {
+        for trouble in &file.parsed.troubles {
+            report.troubles.push(Defect {
+                kind: DefectKind::Unreadable,
+                subject: "file".to_owned(),
+                stops: false,
+                text: trouble.what.clone(),
+                expected: trouble.expected.to_owned(),
+                place: Some(self.places.point(id, trouble.at)),
+                mended: None,
+            });
+        }
+        let seen = self.seen(id);
+        let of_services = matches!(file.kind, Kind::Compose | Kind::Manifest);
+        let entries = match file.kind {
+            Kind::Compose => self.of_compose(file),
+            Kind::Manifest => self.of_manifest(file),
+            Kind::Plain | Kind::Environment => file.parsed.entries.clone(),
+        };
+        let worth = |entry: &Entry| self.variables.resolve(entry, &seen);
+        // Gathering looks at values too: it must see what they are worth.
+        let worded: Vec<Entry> = entries
+            .iter()
+            .map(|entry| match entry.value.plain() {
+                Some(_) => entry.clone(),
+                None => {
+                    let mut known = entry.clone();
+                    known.value.parts = vec![crate::entry::Part::Text(worth(entry))];
+                    known
+                }
+            })
+            .collect();
+        let source = Source {
+            id,
+            format: file.format,
+            of_services,
+            places: &self.places,
+            entries: &entries,
+            worth: &worth,
+        };
+        let first = report.connections.len();
+        for group in gather::groups(&worded, file.format) {
+            let Some(mut connection) = source.connection(&group) else {
+                continue;
+            };
+            if of_services {
+                if connection.entries.iter().all(|(_, e)| e.file != id) {
+                    continue;
+                }
+                connection.name = group.holder.first().cloned().unwrap_or_default();
+                connection.inside = match file.kind {
+                    Kind::Compose => Some((id, connection.name.clone())),
+                    _ => None,
+                };
+            }
+            connection.stage = stage(&file.path).or_else(|| stage(&connection.name));
+            if file.format == Format::PasswordFile {
+                let value = |key: &str| connection.value(key).unwrap_or("any").to_owned();
+                connection.name = format!("{}@{}", value("dbname"), value("host"));
+            }
+            connection.findings.extend(check::writing(
+                &self.places,
+                &connection,
+                file.format,
+                &worth,
+            ));
+            // Elsewhere the environment of the program is expected to set them.
+            let by_itself = file.kind == Kind::Compose || file.format.is_flat();
+            connection.findings.extend(
+                by_itself
+                    .then(|| check::unresolved(&self.places, &connection, &worth))
+                    .into_iter()
+                    .flatten(),
+            );
+            let mode_of = |path: &str| self.project.files.iter().find(|f| f.path == path)?.mode;
+            let found = check::whole(&self.places, &connection, file.format, &mode_of);
+            connection.findings.extend(found);
+            report.connections.push(connection);
+        }
+        let mut own = report.connections.split_off(first);
+        if file.format == Format::Php {
+            own = join_constants(own);
+        }
+        name_apart(&mut own);
+        report.connections.append(&mut own);
+    }
+
+    /// The variables of a compose file's services, those of their files among them. A
+    /// database's own are no connection of anybody.
+    fn of_compose(&self, file: &File) -> Vec<Entry> {
+        let mut out = compose::environment(&file.parsed.entries);
+        let home = folder(&file.path);
+        for service in &file.services {
+            for named in &service.env_files {
+                let path = beside(home, named);
+                let found = self
+                    .project
+                    .files
+                    .iter()
+                    .find(|f| beside("", &f.path) == path);
+                for entry in found.map_or(&[][..], |f| &f.parsed.entries) {
+                    let said =
+                        |e: &Entry| e.path.first() == Some(&service.name) && e.key() == entry.key();
+                    if entry.path.len() == 1 && !out.iter().any(said) {
+                        out.push(Entry {
+                            path: vec![service.name.clone(), entry.key().to_owned()],
+                            ..entry.clone()
+                        });
+                    }
+                }
+            }
+        }
+        let is_database = |e: &Entry| {
+            let of = file
+                .services
+                .iter()
+                .find(|s| e.path.first() == Some(&s.name));
+            of.is_some_and(|s| s.engine.is_some())
+        };
+        out.retain(|e| !is_database(e));
+        out
+    }
+
+    fn of_manifest(&self, file: &File) -> Vec<Entry> {
+        let mut named: manifest::Named = manifest::Named::new();
+        for other in self
+            .project
+            .files
+            .iter()
+            .filter(|f| f.kind == Kind::Manifest)
+        {
+            for entry in manifest::named(&other.parsed.entries) {
+                let name = entry.path.first().cloned().unwrap_or_default();
+                named.entry(name).or_default().push(entry);
+            }
+        }
+        let mut out = manifest::named(&file.parsed.entries);
+        out.extend(manifest::containers(&file.parsed.entries, &named));
+        out
+    }
+}

@@ -1,0 +1,71 @@
+//! Telling the connections of one file apart, and putting together what is one.
+
+use chronaxis_core::told::Origin;
+
+use crate::connection::Connection;
+use crate::names::Role;
+
+/// Constants and the constructor that takes them are one connection: it is called by what
+/// the constants' names begin with, and its engine is the constructor's.
+pub(super) fn join_constants(connections: Vec<Connection>) -> Vec<Connection> {
+    let host = |c: &Connection| match &c.draft.values.get("host")?.origin {
+        Origin::File { line, column, .. } => Some((*line, *column)),
+        _ => None,
+    };
+    let mut out: Vec<Connection> = Vec::new();
+    for mut connection in connections {
+        let place = host(&connection);
+        let constants = out
+            .iter_mut()
+            .find(|c| c.engine.is_none() && place.is_some() && host(c) == place);
+        match constants {
+            Some(constants) => {
+                connection.name.clone_from(&constants.name);
+                connection.line = constants.line;
+                connection.entries.append(&mut constants.entries);
+                *constants = connection;
+            }
+            None => out.push(connection),
+        }
+    }
+    out
+}
+
+/// Gives connections of one file names of their own, where the short ones are the same.
+pub(super) fn name_apart(connections: &mut [Connection]) {
+    let names: Vec<String> = connections.iter().map(|c| c.name.clone()).collect();
+    let twice = |name: &String| names.iter().filter(|n| *n == name).count() > 1;
+    for (connection, name) in connections.iter_mut().zip(&names) {
+        if !twice(name) {
+            continue;
+        }
+        let path = connection
+            .entries
+            .first()
+            .map(|(_, e)| e.path.clone())
+            .unwrap_or_default();
+        let is_url = connection.entries.iter().any(|(r, _)| *r == Role::Url);
+        let mut keys = path.clone();
+        if let Some(last) = keys.pop() {
+            let prefix = crate::names::named(&last)
+                .map(|n| n.prefix)
+                .unwrap_or_default();
+            match (prefix.is_empty(), is_url) {
+                (false, false) => keys.push(prefix),
+                (_, true) => keys.push(last),
+                _ => {}
+            }
+        }
+        connection.name = keys.join(".");
+    }
+    let mut seen: Vec<String> = Vec::new();
+    for connection in connections {
+        let base = connection.name.clone();
+        let mut number = 2;
+        while seen.contains(&connection.name) {
+            connection.name = format!("{base}-{number}");
+            number += 1;
+        }
+        seen.push(connection.name.clone());
+    }
+}

@@ -1,0 +1,144 @@
+//! From a description to a target that can be walked: the client's own rules fill the
+//! gaps, what only the environment would tell stays unknown, and what the other files show
+//! comes with it.
+
+use chronaxis_core::engine::{Engine, NotFollowed, Surroundings};
+use chronaxis_core::settings::{Defect, DefectKind};
+use chronaxis_core::target::Target;
+use chronaxis_core::told::Origin;
+
+use crate::connection::Connection;
+use crate::project::Report;
+
+impl Connection {
+    /// The target that it is to a client of this engine.
+    ///
+    /// # Errors
+    /// Names what stands in it that this version does not follow.
+    pub fn target(
+        &self,
+        engine: &dyn Engine,
+        around: &Surroundings,
+    ) -> Result<Target, NotFollowed> {
+        let mut target = engine.complete(self.draft.clone(), around)?;
+        self.forget_defaults(&mut target);
+        if self.is_sample() {
+            // Whoever copies a sample fills them in.
+            target.defects.retain(|d| d.kind != DefectKind::Placeholder);
+        }
+        Ok(target)
+    }
+
+    /// What is told by a variable that is not known here is not what the client would take
+    /// by default.
+    fn forget_defaults(&self, target: &mut Target) {
+        for unknown in &self.unknown {
+            let by_default =
+                |target: &Target, key: &str| target.origins.get(key).is_none_or(Origin::is_default);
+            let subject = unknown.subject.as_str();
+            target
+                .defects
+                .retain(|d| d.subject != subject || d.kind != DefectKind::Missing);
+            match subject {
+                "string" => {
+                    target.ends.clear();
+                    target.user = None;
+                    target.database = None;
+                    target.origins.clear();
+                }
+                "host" | "port" if by_default(target, subject) => {
+                    target.ends.clear();
+                    target.origins.remove(subject);
+                }
+                "user" if by_default(target, "user") => {
+                    target.user = None;
+                    target.origins.remove("user");
+                }
+                "database" if by_default(target, "database") => {
+                    target.database = None;
+                    target.origins.remove("database");
+                }
+                _ => {}
+            }
+        }
+    }
+
+    /// What is not known, as defects of a target that is to be walked: without a host, a
+    /// port or a user there is nothing to dial and nobody to sign in.
+    fn unknown_as_defects(&self, target: &Target) -> Vec<Defect> {
+        let told = |subject: &str| match subject {
+            "user" => target.user.is_some(),
+            "database" => target.database.is_some(),
+            "password" => target.secret.is_some(),
+            _ => false,
+        };
+        let unknown = self.unknown.iter().filter(|u| !told(&u.subject));
+        unknown
+            .map(|unknown| {
+                let what = match unknown.variables.as_slice() {
+                    [] => "only a run of the program tells it".to_owned(),
+                    [one] => format!("it comes from the variable {one}, which is not set here"),
+                    more => format!(
+                        "it comes from the variables {}, which are not all set here",
+                        more.join(", ")
+                    ),
+                };
+                Defect {
+                    kind: DefectKind::Unresolved,
+                    subject: unknown.subject.clone(),
+                    stops: unknown.subject != "password",
+                    text: format!(
+                        "the {} is not known: {what} ({})",
+                        unknown.subject,
+                        unknown.origin.shown()
+                    ),
+                    expected: "the variable set where this runs, as it is where the program runs"
+                        .to_owned(),
+                    place: None,
+                    mended: None,
+                }
+            })
+            .collect()
+    }
+}
+
+impl Report {
+    /// A connection's target with all that this reading shows of it, for a walk.
+    ///
+    /// # Errors
+    /// Names what stands in it that this version does not follow.
+    pub fn walkable(
+        &self,
+        number: usize,
+        engine: &dyn Engine,
+        around: &Surroundings,
+    ) -> Result<Option<Target>, NotFollowed> {
+        let Some(connection) = self.connections.get(number) else {
+            return Ok(None);
+        };
+        let mut target = connection.target(engine, around)?;
+        // What the verdict says by itself, from the account and the secret.
+        let own = |d: &&Defect| {
+            !matches!(
+                d.kind,
+                DefectKind::Administrator
+                    | DefectKind::EmptyPassword
+                    | DefectKind::Missing
+                    | DefectKind::Unresolved
+            )
+        };
+        let unknown = connection.unknown_as_defects(&target);
+        target.defects.extend(unknown);
+        target
+            .defects
+            .extend(connection.findings.iter().filter(own).cloned());
+        target
+            .defects
+            .extend(connection.alternatives.iter().cloned());
+        target.defects.extend(self.disagreeing(number));
+        if target.defects.iter().any(|d| d.stops) {
+            target.ends.clear();
+        }
+        Ok(Some(target))
+    }
+}
