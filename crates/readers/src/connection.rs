@@ -3,9 +3,10 @@
 use chronaxis_core::engine::{Draft, by_id, recognise};
 use chronaxis_core::secret::Secret;
 use chronaxis_core::settings::{Defect, DefectKind, check_port, check_value, nearest};
-use chronaxis_core::target::{ClientId, EngineId};
+use chronaxis_core::target::EngineId;
 use chronaxis_core::told::{Origin, Told};
 
+use crate::clients::{client, engine_by_port, own_name};
 use crate::entry::Entry;
 use crate::format::Format;
 use crate::gather::{Group, is_string};
@@ -213,27 +214,8 @@ impl Source<'_> {
             value,
             Some((&excerpt.excerpt(), span.clone())),
         )));
-        if key == "port" && !value.trim().is_empty() {
-            let usual = engine.and_then(|id| by_id(id).usual_port());
-            match value.trim().parse::<u16>().ok().filter(|p| *p > 0) {
-                Some(port) => {
-                    let mark = excerpt.excerpt().mark(span);
-                    let found = usual.and_then(|usual| check_port(port, usual, Some(mark)));
-                    draft.defects.extend(place(found.into_iter().collect()));
-                }
-                None => draft.defects.push(Defect {
-                    kind: DefectKind::Unreadable,
-                    subject: "port".to_owned(),
-                    stops: true,
-                    text: format!(
-                        "the port \"{}\" is not a number from 1 to 65535",
-                        chronaxis_core::redact::visible(value)
-                    ),
-                    expected: "a number from 1 to 65535".to_owned(),
-                    place: Some(self.places.mark(entry, text, false)),
-                    mended: None,
-                }),
-            }
+        if key == "port" {
+            draft.defects.extend(self.port(engine, entry, text));
         }
         if secret {
             draft.secret = Some(Told::new(Secret::new(value), origin));
@@ -242,6 +224,37 @@ impl Source<'_> {
                 .values
                 .insert(key.to_owned(), Told::new(value.to_owned(), origin));
         }
+    }
+
+    /// What the number of a port gives away; several stand side by side where several hosts
+    /// do.
+    fn port(&self, engine: Option<EngineId>, entry: &Entry, text: &Traced) -> Vec<Defect> {
+        let usual = engine.and_then(|id| by_id(id).usual_port());
+        let mut out = Vec::new();
+        for value in text
+            .as_str()
+            .split(',')
+            .map(str::trim)
+            .filter(|v| !v.is_empty())
+        {
+            let mark = || self.places.mark(entry, text, false);
+            match value.parse::<u16>().ok().filter(|p| *p > 0) {
+                Some(port) => out.extend(usual.and_then(|u| check_port(port, u, Some(mark())))),
+                None => out.push(Defect {
+                    kind: DefectKind::Unreadable,
+                    subject: "port".to_owned(),
+                    stops: true,
+                    text: format!(
+                        "the port \"{}\" is not a number from 1 to 65535",
+                        chronaxis_core::redact::visible(value)
+                    ),
+                    expected: "a number from 1 to 65535".to_owned(),
+                    place: Some(mark()),
+                    mended: None,
+                }),
+            }
+        }
+        out
     }
 
     /// What the group says of its engine; none where it is something else altogether.
@@ -448,46 +461,4 @@ struct ToldEngine {
     engine: Option<EngineId>,
     driver: Option<String>,
     defects: Vec<Defect>,
-}
-
-/// What an engine's clients call an option of encryption.
-fn own_name(engine: Option<EngineId>, name: &'static str) -> &'static str {
-    match (engine, name) {
-        (Some(EngineId::Postgresql), "ssl_ca") => "sslrootcert",
-        (Some(EngineId::Mysql), "sslmode") => "ssl_mode",
-        (Some(EngineId::Mysql), "sslrootcert") => "ssl_ca",
-        (Some(EngineId::Mysql), "sslcert") => "ssl_cert",
-        (Some(EngineId::Mysql), "sslkey") => "ssl_key",
-        _ => name,
-    }
-}
-
-fn engine_by_port(fields: &[(Role, &Entry, Traced)]) -> Option<EngineId> {
-    let (_, _, port) = fields.iter().find(|(role, ..)| *role == Role::Port)?;
-    match port.as_str().trim() {
-        "5432" => Some(EngineId::Postgresql),
-        "3306" => Some(EngineId::Mysql),
-        "1433" => Some(EngineId::Tds),
-        "27017" => Some(EngineId::Mongodb),
-        _ => None,
-    }
-}
-
-/// Whose rules count for separate fields, by driver and format.
-fn client(engine: Option<EngineId>, driver: &str, format: Format) -> ClientId {
-    let low = driver.to_ascii_lowercase();
-    let java = low.contains("jdbc") || low.starts_with("org.") || low.starts_with("com.");
-    match engine {
-        Some(EngineId::Postgresql) if low.contains("asyncpg") => ClientId::Asyncpg,
-        Some(EngineId::Postgresql) if low.contains("pg8000") => ClientId::Pg8000,
-        Some(EngineId::Postgresql) if java => ClientId::Pgjdbc,
-        Some(EngineId::Postgresql) => ClientId::Libpq,
-        Some(EngineId::Mysql) if low.contains("pymysql") => ClientId::Pymysql,
-        Some(EngineId::Mysql) if java && low.contains("mariadb") => ClientId::MariadbJava,
-        Some(EngineId::Mysql) if java => ClientId::ConnectorJ,
-        Some(EngineId::Mysql) if format == Format::Php => ClientId::Mysqlnd,
-        Some(EngineId::Mysql) if low.contains("mariadb") => ClientId::Libmariadb,
-        Some(EngineId::Mysql) => ClientId::Libmysqlclient,
-        _ => ClientId::Plain,
-    }
 }

@@ -7,6 +7,7 @@
 #![forbid(unsafe_code)]
 
 mod check;
+mod clients;
 mod compare;
 mod compose;
 mod connection;
