@@ -68,7 +68,7 @@ pub(crate) fn look(path: &Path, reach: Reach, seen: &mut LookedAt) -> io::Result
         seen,
     };
     listing.folder(path, &mut Vec::new(), 0);
-    let files = std::mem::take(&mut listing.files);
+    let files = listing.files;
     seen.files += files.len();
     let open_above = open_to_others(path);
     Ok(read_all(&files, open_above, seen))
@@ -80,29 +80,22 @@ fn one(path: &Path, meta: &fs::Metadata, seen: &mut LookedAt) -> Option<Found> {
         seen.special += 1;
         return None;
     }
-    if meta.len() > LONGEST {
-        seen.too_large += 1;
-        return None;
-    }
     let shown = shown(path);
-    match open(path).and_then(read) {
-        Ok(bytes) if is_binary(&bytes) => {
-            seen.binaries += 1;
-            None
-        }
-        Ok(bytes) => {
+    let mut bytes = Vec::new();
+    match read(path, &mut bytes) {
+        Ok(Read::Text(mode)) => {
             let above = path.parent().is_none_or(open_to_others);
-            Some(Found {
+            return Some(Found {
                 path: shown,
                 bytes,
-                mode: mode(meta, above),
-            })
+                mode: bits(mode, above),
+            });
         }
-        Err(error) => {
-            seen.unreadable.push(format!("{shown}: {error}"));
-            None
-        }
+        Ok(Read::Binary) => seen.binaries += 1,
+        Ok(Read::TooLarge) => seen.too_large += 1,
+        Err(error) => seen.unreadable.push(format!("{shown}: {error}")),
     }
+    None
 }
 
 fn shown(path: &Path) -> String {
@@ -111,9 +104,8 @@ fn shown(path: &Path) -> String {
 }
 
 /// Permission bits, without those for others where folders above shut these out.
-fn mode(meta: &fs::Metadata, open_above: bool) -> u32 {
-    let bits = meta.permissions().mode() & 0o7777;
-    if open_above { bits } else { bits & !0o007 }
+fn bits(mode: u32, open_above: bool) -> u32 {
+    if open_above { mode } else { mode & !0o007 }
 }
 
 /// Whether others can come as far as into this folder.
@@ -126,22 +118,58 @@ fn open_to_others(folder: &Path) -> bool {
     })
 }
 
-/// Opens without waiting: a pipe put in the file's place in between holds nobody up.
-fn open(path: &Path) -> io::Result<File> {
-    let file = fs::OpenOptions::new()
+/// What reading a file brought.
+enum Read {
+    /// Its text is in the buffer; with its permission bits.
+    Text(u32),
+    /// It is no text.
+    Binary,
+    /// It is over the bound.
+    TooLarge,
+}
+
+/// Reads a file into a buffer, the beginning first: most binaries are known by it. A pipe
+/// put in the file's place in between holds nobody up.
+fn read(path: &Path, bytes: &mut Vec<u8>) -> io::Result<Read> {
+    let mut file = fs::OpenOptions::new()
         .read(true)
         .custom_flags(nix::libc::O_NONBLOCK | nix::libc::O_NOCTTY)
         .open(path)?;
-    if !file.metadata()?.is_file() {
+    let meta = file.metadata()?;
+    if !meta.is_file() {
         return Err(io::Error::other("no regular file any more"));
     }
-    Ok(file)
+    if meta.len() > LONGEST {
+        return Ok(Read::TooLarge);
+    }
+    bytes.clear();
+    for most in [HEAD, meta.len() as usize] {
+        let wanted = most.min(meta.len() as usize);
+        fill(&mut file, bytes, wanted)?;
+        if is_binary(bytes) {
+            return Ok(Read::Binary);
+        }
+    }
+    Ok(Read::Text(meta.permissions().mode() & 0o7777))
 }
 
-fn read(file: File) -> io::Result<Vec<u8>> {
-    let mut bytes = Vec::new();
-    file.take(LONGEST + 1).read_to_end(&mut bytes)?;
-    Ok(bytes)
+/// Reads on until the buffer holds so many bytes, or the file ends.
+fn fill(file: &mut File, bytes: &mut Vec<u8>, wanted: usize) -> io::Result<()> {
+    let mut at = bytes.len();
+    if wanted <= at {
+        return Ok(());
+    }
+    bytes.resize(wanted, 0);
+    while let Some(room) = bytes.get_mut(at..).filter(|room| !room.is_empty()) {
+        match file.read(room) {
+            Ok(0) => break,
+            Ok(count) => at += count,
+            Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
+            Err(error) => return Err(error),
+        }
+    }
+    bytes.truncate(at);
+    Ok(())
 }
 
 /// Zero bytes, but for UTF-16 with its mark.
@@ -153,7 +181,7 @@ fn is_binary(bytes: &[u8]) -> bool {
 struct Listing<'a> {
     root: PathBuf,
     reach: Reach,
-    files: Vec<(PathBuf, fs::Metadata)>,
+    files: Vec<PathBuf>,
     seen: &'a mut LookedAt,
 }
 
@@ -215,13 +243,7 @@ impl Listing<'_> {
             self.seen.special += 1;
             return;
         }
-        let Ok(meta) = entry.metadata() else { return };
-        if meta.len() > LONGEST {
-            self.seen.too_large += 1;
-            self.seen.files += 1;
-            return;
-        }
-        self.files.push((path, meta));
+        self.files.push(path);
     }
 }
 
@@ -257,14 +279,11 @@ fn is_ignored(path: &Path, is_folder: bool, rules: &[Gitignore]) -> bool {
 }
 
 /// Reads all files side by side, and keeps those that may describe a connection.
-fn read_all(
-    files: &[(PathBuf, fs::Metadata)],
-    open_above: bool,
-    seen: &mut LookedAt,
-) -> Vec<Found> {
+fn read_all(files: &[PathBuf], open_above: bool, seen: &mut LookedAt) -> Vec<Found> {
     let next = AtomicUsize::new(0);
     let kept: Mutex<Vec<(usize, Found)>> = Mutex::new(Vec::new());
     let binaries = AtomicUsize::new(0);
+    let too_large = AtomicUsize::new(0);
     let failed: Mutex<BTreeSet<String>> = Mutex::new(BTreeSet::new());
     let closed: Mutex<std::collections::BTreeMap<PathBuf, bool>> = Mutex::default();
     let workers = std::thread::available_parallelism().map_or(1, |n| n.get().min(4));
@@ -274,24 +293,27 @@ fn read_all(
                 let mut bytes = Vec::new();
                 loop {
                     let at = next.fetch_add(1, Ordering::Relaxed);
-                    let Some((path, meta)) = files.get(at) else {
+                    let Some(path) = files.get(at) else {
                         return;
                     };
-                    bytes.clear();
-                    let read =
-                        open(path).and_then(|file| file.take(LONGEST + 1).read_to_end(&mut bytes));
-                    if let Err(error) = read {
+                    let mode = match read(path, &mut bytes) {
+                        Ok(Read::Text(mode)) => mode,
+                        Ok(Read::Binary) => {
+                            binaries.fetch_add(1, Ordering::Relaxed);
+                            continue;
+                        }
+                        Ok(Read::TooLarge) => {
+                            too_large.fetch_add(1, Ordering::Relaxed);
+                            continue;
+                        }
                         // What went away in between is no finding.
-                        if error.kind() != io::ErrorKind::NotFound {
+                        Err(error) if error.kind() == io::ErrorKind::NotFound => continue,
+                        Err(error) => {
                             let mut failed = failed.lock().unwrap_or_else(PoisonError::into_inner);
                             failed.insert(format!("{}: {error}", shown(path)));
+                            continue;
                         }
-                        continue;
-                    }
-                    if is_binary(&bytes) {
-                        binaries.fetch_add(1, Ordering::Relaxed);
-                        continue;
-                    }
+                    };
                     let shown = shown(path);
                     if is_prose(&shown) || !sieve::passes(&shown, &bytes) {
                         continue;
@@ -306,7 +328,7 @@ fn read_all(
                     let found = Found {
                         path: shown,
                         bytes: bytes.clone(),
-                        mode: mode(meta, above),
+                        mode: bits(mode, above),
                     };
                     let mut kept = kept.lock().unwrap_or_else(PoisonError::into_inner);
                     kept.push((at, found));
@@ -315,6 +337,7 @@ fn read_all(
         }
     });
     seen.binaries += binaries.into_inner();
+    seen.too_large += too_large.into_inner();
     let failed = failed.into_inner().unwrap_or_else(PoisonError::into_inner);
     seen.unreadable.extend(failed);
     let mut kept = kept.into_inner().unwrap_or_else(PoisonError::into_inner);

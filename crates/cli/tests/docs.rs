@@ -51,6 +51,25 @@ fn the_schema_is_on_file() {
 }
 
 #[test]
+fn the_schema_of_settings_is_on_file() {
+    held(
+        "settings.schema.json",
+        &(serde_json::to_string_pretty(&chronaxis_core::survey::schema()).unwrap() + "\n"),
+    );
+}
+
+/// The words of the sieve in the page on settings are those of the program.
+#[test]
+fn the_page_on_settings_names_every_word_of_the_sieve() {
+    let page = std::fs::read_to_string(docs().join("settings.md")).unwrap();
+    let bare = page.replace('\n', " ");
+    use chronaxis_readers::sieve::{ACCOUNTS, ENGINES, PLACES};
+    for word in [ENGINES, PLACES, ACCOUNTS].concat() {
+        assert!(bare.contains(&format!("`{word}`")), "{word}");
+    }
+}
+
+#[test]
 fn every_case_fits_the_schema() {
     let validator = jsonschema::validator_for(&schema()).unwrap();
     let scenes = chronaxis_lab::scenes::all();
@@ -132,7 +151,10 @@ fn the_words_of_the_interface_are_those_of_the_schema() {
         "/$defs/Owner",
         "developer dba network names security platform",
     );
-    is("/$defs/EngineId", "postgresql mysql tls");
+    is(
+        "/$defs/EngineId",
+        "postgresql mysql tds mongodb directory tcp tls",
+    );
     let ids = words(&schema, "/$defs/ShownCause/properties/id");
     let catalogue: BTreeSet<String> = CAUSES.iter().map(|c| c.id.to_owned()).collect();
     assert_eq!(ids, catalogue);

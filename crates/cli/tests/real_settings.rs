@@ -216,17 +216,7 @@ fn from_files_to_a_live_mariadb() {
             "more.cnf",
             &format!("[client]\nport={port}\ndatabase=manifest\n"),
         );
-        let target = if name == "my.cnf" {
-            "my.cnf#client".to_owned()
-        } else {
-            format!("./{name}")
-        };
-        let case = diagnose(home.path(), &target);
-        if name == "my.cnf" {
-            // What an option file includes is another file's connection of the same name.
-            assert_eq!(case["target"]["user"], "purser", "{case}");
-            continue;
-        }
+        let case = diagnose(home.path(), &format!("./{name}"));
         assert_eq!(case["verdict"]["state"], "working", "{name}: {case}");
         tally("mariadb", &format!("file {name}"));
     }

@@ -261,6 +261,17 @@ pub(crate) fn whole(
             });
         }
     }
+    let open = mode_of(&connection.file).is_some_and(|mode| mode & 0o077 != 0);
+    if format == Format::PasswordFile && open {
+        let text = "others may read this file, and PostgreSQL's library passes over it for that";
+        let expected = "chmod 600: then it counts";
+        note(
+            DefectKind::Ineffective,
+            "password",
+            text.to_owned(),
+            expected,
+        );
+    }
     let administrators = connection
         .engine
         .map_or(&[][..], |id| by_id(id).administrators());

@@ -37,6 +37,8 @@ pub(crate) struct Service {
     pub(crate) data: Vec<String>,
     /// Whether it uses the machine's own network.
     pub(crate) on_host: bool,
+    /// The services that it waits for.
+    pub(crate) waits_for: Vec<String>,
     /// Its networks.
     pub(crate) networks: Vec<String>,
 }
@@ -122,11 +124,15 @@ fn take(service: &mut Service, keys: &[String], value: &Value) {
     {
         service.networks.push((*name).to_owned());
     }
+    if let ["depends_on", name, ..] = keys.as_slice() {
+        service.waits_for.push((*name).to_owned());
+    }
     let Some(text) = value.plain() else {
         return;
     };
     let text = text.as_str();
     match keys.as_slice() {
+        ["depends_on"] => service.waits_for.push(text.to_owned()),
         ["image"] => {
             if let Some(Means::Engine(id)) = engine_word(text) {
                 service.engine = Some(id);

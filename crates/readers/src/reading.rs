@@ -156,7 +156,7 @@ impl Reading<'_> {
         report
     }
 
-    fn read_file(&self, id: FileId, file: &File, report: &mut Report) {
+    fn troubles(&self, id: FileId, file: &File, report: &mut Report) {
         for trouble in &file.parsed.troubles {
             report.troubles.push(Defect {
                 kind: DefectKind::Unreadable,
@@ -168,11 +168,20 @@ impl Reading<'_> {
                 mended: None,
             });
         }
+    }
+
+    fn read_file(&self, id: FileId, file: &File, report: &mut Report) {
         let seen = self.seen(id);
         let of_services = matches!(file.kind, Kind::Compose | Kind::Manifest);
         let entries = match file.kind {
             Kind::Compose => self.of_compose(file),
             Kind::Manifest => self.of_manifest(file),
+            Kind::Plain if file.format == Format::OptionFile => {
+                if self.is_included(id) {
+                    return;
+                }
+                self.with_included(id, 0)
+            }
             Kind::Plain | Kind::Environment => file.parsed.entries.clone(),
         };
         let worth = |entry: &Entry| self.variables.resolve(entry, &seen);
@@ -240,6 +249,12 @@ impl Reading<'_> {
             own = join_constants(own);
         }
         name_apart(&mut own);
+        // A program that describes no connection may be written for another version of its
+        // language: what cannot be read of it is nobody's matter here.
+        let program = matches!(file.format, Format::Python | Format::Php);
+        if !program || !own.is_empty() {
+            self.troubles(id, file, report);
+        }
         report.connections.append(&mut own);
     }
 
@@ -276,6 +291,52 @@ impl Reading<'_> {
             of.is_some_and(|s| s.engine.is_some())
         };
         out.retain(|e| !is_database(e));
+        out
+    }
+
+    /// The files that an option file includes.
+    fn included(&self, id: FileId) -> Vec<FileId> {
+        let Some(file) = self.file(id) else {
+            return Vec::new();
+        };
+        let home = folder(&file.path);
+        let named = crate::format::includes(&file.text.string);
+        let mut out = Vec::new();
+        for (path, is_folder) in named {
+            let path = beside(home, &path);
+            let all = self.project.files.iter().enumerate();
+            out.extend(all.filter_map(|(other, f)| {
+                let whole = beside("", &f.path);
+                let fits = match is_folder {
+                    true => folder(&whole) == path && whole.ends_with(".cnf"),
+                    false => whole == path,
+                };
+                (fits && other != id).then_some(other)
+            }));
+        }
+        out
+    }
+
+    /// Whether another option file speaks for this one.
+    fn is_included(&self, id: FileId) -> bool {
+        let all = self.project.files.iter().enumerate();
+        let lists = all.filter(|(other, f)| f.format == Format::OptionFile && *other != id);
+        lists.into_iter().any(|(other, _)| {
+            self.included(other).contains(&id) && !self.included(id).contains(&other)
+        })
+    }
+
+    /// An option file's entries with those of the files that it includes: they count as if
+    /// they stood there.
+    fn with_included(&self, id: FileId, depth: usize) -> Vec<Entry> {
+        let mut out = self
+            .file(id)
+            .map_or_else(Vec::new, |f| f.parsed.entries.clone());
+        if depth < 8 {
+            for other in self.included(id) {
+                out.extend(self.with_included(other, depth + 1));
+            }
+        }
         out
     }
 

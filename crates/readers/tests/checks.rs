@@ -205,6 +205,11 @@ fn containers_inside_and_outside() {
             None => assert!(about.is_empty(), "{text}{content}{about:?}"),
         }
     }
+    // Of two databases of the engine the one that the service waits for is meant.
+    let two = compose("localhost").replace("  app:\n", "  later:\n    image: postgres:16\n  app:\n    depends_on: {later: {condition: service_healthy}}\n");
+    let report = read(&[("compose.yaml", &two)]);
+    let expected = &report.connections[0].findings[0].expected;
+    assert!(expected.starts_with("later, port 5432"), "{expected}");
     let kept = found(&read(&[("compose.yaml", &compose("db"))]));
     assert!(
         kept.iter()
@@ -341,5 +346,62 @@ fn a_broken_file_gives_what_stands_before_the_break() {
         assert_eq!(report.troubles.len(), 1, "{path}: {:?}", report.troubles);
         let place = report.troubles[0].place.as_ref().unwrap();
         assert!(place.line.is_some_and(|l| l > 0), "{path}");
+    }
+}
+
+#[test]
+fn a_password_file_that_others_may_read_does_not_count() {
+    for (mode, wanted) in [(0o640, true), (0o600, false)] {
+        let mut project = Project::default();
+        project.add(
+            ".pgpass",
+            b"quay.osmary.example:5432:sailings:purser:low\n",
+            Some(mode),
+        );
+        let all = found(&project.report(&Quay));
+        let finding = all
+            .iter()
+            .any(|f| f == "setting-inactive password .pgpass:1");
+        assert_eq!(finding, wanted, "{all:?}");
+    }
+}
+
+/// No file of the examples, and none of a format's own test, is lost to the sieve.
+#[test]
+fn the_sieve_lets_every_example_through() {
+    fn walk(folder: &std::path::Path, files: &mut Vec<std::path::PathBuf>) {
+        for entry in std::fs::read_dir(folder).unwrap() {
+            let path = entry.unwrap().path();
+            if path.is_dir() {
+                walk(&path, files);
+            } else {
+                files.push(path);
+            }
+        }
+    }
+    let mut files = Vec::new();
+    walk(
+        &std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../examples"),
+        &mut files,
+    );
+    assert!(files.len() > 20);
+    for path in files {
+        let bytes = std::fs::read(&path).unwrap();
+        assert!(
+            chronaxis_readers::sieve::passes(&path.to_string_lossy(), &bytes),
+            "{}",
+            path.display()
+        );
+    }
+    let lost = [
+        ("a.yaml", "timetable: [north, south]\n"),
+        ("a.yaml", "host: a\n"),
+        ("a.go", "package quay // host, user, mysql\n"),
+    ];
+    for (path, text) in lost {
+        assert!(
+            !chronaxis_readers::sieve::passes(path, text.as_bytes()),
+            "{text}"
+        );
     }
 }

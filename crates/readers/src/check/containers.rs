@@ -118,9 +118,13 @@ impl View<'_> {
             return None;
         }
         if is_loopback(self.host) {
-            let meant = self
+            // The one that it waits for, before any other.
+            let mut reachable: Vec<&Service> = self
                 .databases()
-                .find(|s| s.shares_network(own) && s.name != own.name);
+                .filter(|s| s.shares_network(own) && s.name != own.name)
+                .collect();
+            reachable.sort_by_key(|s| !own.waits_for.contains(&s.name));
+            let meant = reachable.first();
             let words = format!(
                 "{} inside the service {service} is that container itself",
                 self.host
