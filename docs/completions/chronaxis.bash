@@ -28,6 +28,9 @@ _chronaxis() {
             chronaxis,lab)
                 cmd="chronaxis__subcmd__lab"
                 ;;
+            chronaxis,settings)
+                cmd="chronaxis__subcmd__settings"
+                ;;
             chronaxis__subcmd__lab,list)
                 cmd="chronaxis__subcmd__lab__subcmd__list"
                 ;;
@@ -41,7 +44,7 @@ _chronaxis() {
 
     case "${cmd}" in
         chronaxis)
-            opts="-h -V --help --version diagnose causes lab demo"
+            opts="-h -V --help --version diagnose settings causes lab demo"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 1 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
@@ -83,12 +86,16 @@ _chronaxis() {
             return 0
             ;;
         chronaxis__subcmd__diagnose)
-            opts="-v -q -h -V --engine --user --database --password-stdin --password-file --until --attempts --patience --deadline --allow-plaintext --allow-server-key --ca --try-repairs --dry-run --output --save --plain --verbose --quiet --help --version"
+            opts="-v -q -h -V --environment --engine --user --database --password-stdin --password-file --until --attempts --patience --deadline --allow-plaintext --allow-server-key --ca --try-repairs --dry-run --output --save --plain --verbose --quiet --help --version"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
             fi
             case "${prev}" in
+                --environment)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
                 --engine)
                     COMPREPLY=($(compgen -f "${cur}"))
                     return 0
@@ -175,6 +182,28 @@ _chronaxis() {
                 return 0
             fi
             case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__settings)
+            opts="-h -V --all --running --as --output --plain --help --version"
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                --as)
+                    COMPREPLY=($(compgen -W "url keyword-value jdbc data-source fields environment" -- "${cur}"))
+                    return 0
+                    ;;
+                --output)
+                    COMPREPLY=($(compgen -W "text json" -- "${cur}"))
+                    return 0
+                    ;;
                 *)
                     COMPREPLY=()
                     ;;

@@ -27,10 +27,12 @@ end
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -s h -l help -d 'Print help (see more with \'--help\')'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -s V -l version -d 'Print version'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "diagnose" -d 'Walks the layers of each target and gives a verdict'
+complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "settings" -d 'Finds every connection described in files or folders, checks each, shows where they disagree'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "causes" -d 'Shows the catalogue of causes: what each looks like, how it is told apart, who fixes it'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "lab" -d 'The simulated stand-ins: lists the scenes, or runs them'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "demo" -d 'Plays every scene, diagnoses it, and compares what is found with what is expected'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l engine -d 'The protocol spoken there: postgresql, mysql (MariaDB too) or tls' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l environment -d 'Take a target from the environment of this process; NAME where it describes several' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l engine -d 'The protocol spoken there: postgresql, mysql (MariaDB too), tls; or tds, mongodb, directory, tcp, as far as the port' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l user -d 'The account, instead of the target\'s own' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l database -d 'The database, instead of the target\'s own' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l password-file -d 'Read the password from a file; one final line end is not part of it' -r -F
@@ -53,6 +55,19 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -s v -l ve
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -s q -l quiet -d 'Show the verdict line only'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -s h -l help -d 'Print help (see more with \'--help\')'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -s V -l version -d 'Print version'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l as -d 'Write one connection in another form, its password as a variable to fill in' -r -f -a "url\t'A URL'
+keyword-value\t'Keywords with values'
+jdbc\t'A URL for a JDBC driver'
+data-source\t'A semicolon-separated data-source string'
+fields\t'Separate fields, as the engine\'s own settings file has them'
+environment\t'Variables of the environment'"
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l output -d 'The form of the output' -r -f -a "text\t'For people'
+json\t'One JSON object'"
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l all -d 'Look into what ignore files leave out, too'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l running -d 'Look for processes that were started before a file they use changed (Linux)'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l plain -d 'No colour'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -s h -l help -d 'Print help (see more with \'--help\')'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -s V -l version -d 'Print version'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand causes" -l plain -d 'No colour'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand causes" -s h -l help -d 'Print help'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand causes" -s V -l version -d 'Print version'

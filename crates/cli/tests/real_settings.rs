@@ -193,9 +193,8 @@ fn from_files_to_a_live_mariadb() {
     let files = [
         (
             "my.cnf",
-            format!(
-                "[client]\nhost=127.0.0.1\n!include more.cnf\nuser=purser\npassword=\"low-tide-9\"\n"
-            ),
+            "[client]\nhost=127.0.0.1\n!include more.cnf\nuser=purser\npassword=\"low-tide-9\"\n"
+                .to_owned(),
         ),
         (
             "config.php",

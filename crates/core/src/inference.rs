@@ -69,7 +69,7 @@ pub fn weigh(symptom: Symptom, answers: &Answers) -> Weighed {
 
 /// Weighs the causes of a symptom by another table.
 pub fn weigh_by(table: &[Row], symptom: Symptom, answers: &Answers) -> Weighed {
-    let contenders = contenders(table, symptom);
+    let contenders = grounded(contenders(table, symptom), answers);
     let chances = posterior(&contenders, answers.iter().map(|(q, a)| (*q, a.word)));
     let mut candidates: Vec<Candidate> = contenders
         .iter()
@@ -106,6 +106,18 @@ fn contenders(table: &[Row], symptom: Symptom) -> Vec<Contender<'_>> {
         prior: Grade::Rare.weight(),
     });
     out
+}
+
+/// Without those for which there is no ground at all: they neither run nor count among
+/// the others with which an answer is compared.
+fn grounded<'a>(mut contenders: Vec<Contender<'a>>, answers: &Answers) -> Vec<Contender<'a>> {
+    contenders.retain(|c| {
+        let mut grounds = answers.iter().filter(|(q, _)| q.needs_ground());
+        grounds.all(|(question, answer)| {
+            !speaks_on(c.row, *question) || chance(c.row, *question, answer.word) > 0.0
+        })
+    });
+    contenders
 }
 
 /// The chance of an answer under a cause.
@@ -173,7 +185,7 @@ fn reasons(contender: &Contender<'_>, all: &[Contender<'_>], answers: &Answers) 
 /// The unanswered question that is expected to shrink the uncertainty most for its cost;
 /// none where nothing would shrink it.
 pub fn next_question(symptom: Symptom, answers: &Answers, open: &[Question]) -> Option<Question> {
-    let contenders = contenders(TABLE, symptom);
+    let contenders = grounded(contenders(TABLE, symptom), answers);
     let known = || answers.iter().map(|(q, a)| (*q, a.word));
     let now = posterior(&contenders, known());
     let before = entropy(&now);

@@ -200,7 +200,7 @@ impl Survey {
             .flat_map(|c| c.findings.clone())
             .collect();
         all.extend(troubles.iter().cloned());
-        all.extend(disagreements.iter().map(|d| differing(d)));
+        all.extend(disagreements.iter().map(differing));
         all.extend(running.iter().flatten().map(stale));
         let worst = all.iter().map(|f| f.weight).max();
         let state = match worst {

@@ -231,10 +231,6 @@ fn shown_causes(weighed: &Weighed) -> (Vec<ShownCause>, Vec<RuledOut>) {
                 .collect()
         };
         let against = moved(|f| f < 1.0);
-        let groundless = |r: &inference::Reason| r.question.needs_ground() && r.factor == 0.0;
-        if candidate.probability == 0.0 && candidate.reasons.iter().any(groundless) {
-            continue;
-        }
         // The honest rest stays in the running, however small: nothing can rule it out.
         if candidate.probability < 0.01
             && candidate.id != causes::SOMETHING_ELSE

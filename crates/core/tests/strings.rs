@@ -305,3 +305,20 @@ proptest! {
         prop_assert!(target.defects.iter().any(|d| d.kind == DefectKind::NotEscaped));
     }
 }
+
+/// A form of another engine's driver must not let a password stand where the host is.
+#[test]
+fn a_password_in_the_wrong_place_is_covered() {
+    for text in [
+        "jdbc:sqlserver://a/b?password=SECRET",
+        "jdbc:sqlserver://purser:SECRET@a:1433;databaseName=fares",
+        "sqlserver://purser:SECRET@a:1433/b;c",
+        "mongodb://purser:SECRET@a:x/lookout",
+        "Driver={FreeTDS};Server=a;Uid=b;Pwd=SECRET;c",
+    ] {
+        let read = recognise(text, None, None).unwrap_or_else(|e| panic!("{text}: {e}"));
+        let target = read.engine.complete(read.draft, &around()).unwrap();
+        let shown = format!("{:?}{:?}", target.shown(), target.defects);
+        assert!(!shown.contains("SECRET"), "{text}: {shown}");
+    }
+}

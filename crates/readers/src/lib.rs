@@ -1,7 +1,7 @@
 //! File formats: bytes in, connections out, each value with its file, line and column.
 //!
 //! Nothing is opened and nothing is run here. A file is read into entries ([`entry`]) by its
-//! format ([`format`]); entries that belong together make a connection; checks look at how
+//! format ([`mod@format`]); entries that belong together make a connection; checks look at how
 //! it is written, and at what the other files of the reading say.
 
 #![forbid(unsafe_code)]

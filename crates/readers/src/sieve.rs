@@ -1,7 +1,7 @@
 //! Which files are worth parsing: a file that holds none of a few words describes no
 //! connection, whatever its format.
 //!
-//! The words are what [`crate::format`] and the gathering of keys need at least: one that
+//! The words are what [`mod@crate::format`] and the gathering of keys need at least: one that
 //! names an engine, a driver or a string's scheme; or, where separate keys leave the engine
 //! unsaid, one that says where (a host, a server, a socket) together with one that says who
 //! or what (a user, a password, a database). They are compared without regard to case.

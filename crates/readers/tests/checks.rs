@@ -1,5 +1,13 @@
 //! Every check: one file that has the fault, and one close to it that has not.
 
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    reason = "a test that cannot go on says so"
+)]
+
 use chronaxis_core::settings::Defect;
 use chronaxis_readers::{Likeness, Machine, Project, Report};
 

@@ -1,5 +1,13 @@
 //! Each format, from bytes to a connection: what every value is, and where it stands.
 
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    reason = "a test that cannot go on says so"
+)]
+
 use chronaxis_core::target::EngineId;
 use chronaxis_core::told::Origin;
 use chronaxis_readers::{Connection, Nowhere, Project, Report};

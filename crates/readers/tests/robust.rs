@@ -1,6 +1,14 @@
 //! Whatever a file holds: no panic, every place inside it, and no password in anything
 //! that could be shown.
 
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    reason = "a test that cannot go on says so"
+)]
+
 use std::time::{Duration, Instant};
 
 use chronaxis_core::told::Origin;

@@ -1,5 +1,13 @@
 //! A connection written in another form and read back is the same connection.
 
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    reason = "a test that cannot go on says so"
+)]
+
 use chronaxis_core::engine::{Form, NotWritten, Surroundings, by_id, recognise, written};
 use chronaxis_core::target::{EngineId, ShownTarget, Target};
 use chronaxis_readers::{Nowhere, Project};
@@ -49,16 +57,17 @@ fn back(text: &str, form: Form, engine: EngineId) -> ShownTarget {
     shown
 }
 
-/// What must be the same.
-fn gist(
-    target: &ShownTarget,
-) -> (
+/// Ends, database, user, options, and whether there is a password.
+type Gist = (
     String,
     Option<String>,
     Option<String>,
     Vec<(String, String)>,
     bool,
-) {
+);
+
+/// What must be the same.
+fn gist(target: &ShownTarget) -> Gist {
     let ends: Vec<String> = target.ends.iter().map(ToString::to_string).collect();
     // How one says that localhost is no socket file is the form's own business.
     let own = ["protocol", "srv"];

@@ -140,7 +140,8 @@ fn of(connection: &Connection) -> Result<Described, Failure> {
     };
     defects.extend(connection.findings.iter().cloned());
     let mut target = target;
-    if defects.iter().any(|d| d.stops) {
+    // That a driver is absent says nothing about where it would go.
+    if defects.iter().any(|d| d.stops && d.subject != "driver") {
         target.ends.clear();
     }
     let mut findings: Vec<Finding> = Vec::new();

@@ -29,7 +29,8 @@ fn defects(case: &Case) -> Vec<Defect> {
     log.iter()
         .filter_map(|o| match o.fact() {
             Some(Fact::SettingDefect(defect))
-                if in_settings && (defect.stops || defect.cause() == cause) =>
+                if in_settings
+                    && (defect.stops || (defect.cause() == cause && defect.place.is_some())) =>
             {
                 Some(defect.clone())
             }

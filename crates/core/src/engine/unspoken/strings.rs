@@ -120,6 +120,15 @@ fn url_with_pairs(text: &str, lead: usize) -> Pieces {
     let end = start + place.find(';').unwrap_or(place.len());
     let place = text.get(start..end).unwrap_or_default();
     let mut pieces = data_source::read(text, end, TDS_PAIRS, Others::PassedOver);
+    // Another form's signs: any of it may be a password.
+    if place.contains(['/', '?', '@', '=']) {
+        let span = start..end;
+        pieces.covered.push(span.clone());
+        let what = "this form has its database, user and password behind semicolons".to_owned();
+        let expected = "jdbc:sqlserver://host:port;databaseName=…;user=…;password=…";
+        pieces.fail(DefectKind::Unreadable, "string", span, what, expected);
+        return pieces;
+    }
     let (host, port) = match place.rsplit_once(':') {
         Some((host, port)) => (host, Some(port)),
         None => (place, None),
