@@ -22,6 +22,7 @@ use tokio::runtime::Runtime;
 use super::settings;
 use crate::args::Demo;
 use crate::error::Failure;
+use crate::render::scenes::Told;
 use crate::render::{self, scenes, text};
 use crate::surroundings;
 
@@ -62,7 +63,7 @@ pub(crate) fn run(args: &Demo) -> Result<u8, Failure> {
     ];
     let mut read_well = true;
     for (name, files, findings, differing) in projects {
-        let told = Told::of(files)?;
+        let told = told_by(files)?;
         let mut wanted: Vec<(&str, &str)> = findings.to_vec();
         wanted.sort_unstable();
         let found = told
@@ -81,56 +82,47 @@ pub(crate) fn run(args: &Demo) -> Result<u8, Failure> {
     Ok(u8::from(agreed != scenes.len() || !read_well))
 }
 
-/// What a look over a project's files tells, the cautions that depend on where they lie
-/// left out.
-pub(crate) struct Told {
-    pub(crate) connections: usize,
-    pub(crate) findings: Vec<(String, String)>,
-    pub(crate) differing: Vec<String>,
-}
-
-impl Told {
-    /// Writes the files into a folder that goes with the program, and looks over it.
-    fn of(files: examples::Files) -> Result<Told, Failure> {
-        let folder = tempfile::tempdir().map_err(Failure::Runtime)?;
-        for (name, text) in files {
-            let path = folder.path().join(name);
-            let failed = |cause| Failure::File {
-                path: path.clone(),
-                cause,
-            };
-            if let Some(parent) = path.parent() {
-                std::fs::create_dir_all(parent).map_err(failed)?;
-            }
-            std::fs::write(&path, text).map_err(failed)?;
-        }
-        let survey = settings::of_paths(&[folder.path().to_owned()])?;
-        let mut told = Told {
-            connections: survey.connections.len(),
-            findings: Vec::new(),
-            differing: survey
-                .disagreements
-                .iter()
-                .map(|d| d.about.clone())
-                .collect(),
+/// Writes the files into a folder that goes with the program, and looks over it. The
+/// cautions that depend on where files lie are left out.
+fn told_by(files: examples::Files) -> Result<Told, Failure> {
+    let folder = tempfile::tempdir().map_err(Failure::Runtime)?;
+    for (name, text) in files {
+        let path = folder.path().join(name);
+        let failed = |cause| Failure::File {
+            path: path.clone(),
+            cause,
         };
-        let root = format!("{}/", folder.path().display());
-        for connection in &survey.connections {
-            let file = connection
-                .file
-                .strip_prefix(&root)
-                .unwrap_or(&connection.file);
-            for finding in &connection.findings {
-                let pair = (file.to_owned(), finding.id.clone());
-                if finding.id != "secret-readable-by-others" && !told.findings.contains(&pair) {
-                    told.findings.push(pair);
-                }
+        if let Some(parent) = path.parent() {
+            std::fs::create_dir_all(parent).map_err(failed)?;
+        }
+        std::fs::write(&path, text).map_err(failed)?;
+    }
+    let survey = settings::of_paths(&[folder.path().to_owned()])?;
+    let mut told = Told {
+        connections: survey.connections.len(),
+        findings: Vec::new(),
+        differing: survey
+            .disagreements
+            .iter()
+            .map(|d| d.about.clone())
+            .collect(),
+    };
+    let root = format!("{}/", folder.path().display());
+    for connection in &survey.connections {
+        let file = connection
+            .file
+            .strip_prefix(&root)
+            .unwrap_or(&connection.file);
+        for finding in &connection.findings {
+            let pair = (file.to_owned(), finding.id.clone());
+            if finding.id != "secret-readable-by-others" && !told.findings.contains(&pair) {
+                told.findings.push(pair);
             }
         }
-        told.findings.sort();
-        told.differing.sort();
-        Ok(told)
     }
+    told.findings.sort();
+    told.differing.sort();
+    Ok(told)
 }
 
 /// Plays all scenes, a few at a time, and hands on each in the order of the list as soon

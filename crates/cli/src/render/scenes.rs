@@ -2,7 +2,6 @@
 
 use std::io::{self, Write};
 
-use crate::command::demo::Told;
 use chronaxis_core::case::Case;
 use chronaxis_core::layer::Micros;
 use chronaxis_lab::scene::{Scene, Stage};
@@ -96,6 +95,16 @@ pub(crate) fn demo_line(
         writeln!(out, "  {BAD}expected {expected}{BAD:#}")?;
     }
     Ok(())
+}
+
+/// What a look over a project's files tells.
+pub(crate) struct Told {
+    /// How many connections they describe.
+    pub(crate) connections: usize,
+    /// File and cause of each finding.
+    pub(crate) findings: Vec<(String, String)>,
+    /// What is described differently.
+    pub(crate) differing: Vec<String>,
 }
 
 /// One project of files.
