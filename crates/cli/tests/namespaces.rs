@@ -443,7 +443,7 @@ fn a_socket_file_closed_to_this_user() {
     use std::os::unix::fs::PermissionsExt as _;
     let folder = tempfile::tempdir().unwrap();
     let program = folder.path().join("chronaxis");
-    std::fs::copy(assert_cmd::cargo::cargo_bin!("chronaxis"), &program).unwrap();
+    support::copy_program(&program);
     support::open_to_all(folder.path());
     let inner = folder.path().join("closed");
     std::fs::create_dir(&inner).unwrap();

@@ -212,7 +212,17 @@ fn wrong_use_is_said() {
     write(
         folder,
         "a.ini",
-        "[one]\ndriver=postgresql\nhost=127.0.0.1\nport=1\nuser=x\n[two]\ndriver=mysql\nhost=127.0.0.1\nport=1\nuser=x\n",
+        "\
+            [one]\n\
+            driver=postgresql\n\
+            host=127.0.0.1\n\
+            port=1\n\
+            user=x\n\
+            [two]\n\
+            driver=mysql\n\
+            host=127.0.0.1\n\
+            port=1\n\
+            user=x\n",
     );
     write(folder, "empty.ini", "");
     for (args, wanted) in [
@@ -258,7 +268,13 @@ fn findings_weigh_in_a_diagnosis() {
     let folder = home.path();
     let fields = |port: u16| {
         format!(
-            "[sailings]\ndriver=postgresql\nhost=127.0.0.1\nport={port}\nuser=purser\ndatabase=sailings\n"
+            "\
+                [sailings]\n\
+                driver=postgresql\n\
+                host=127.0.0.1\n\
+                port={port}\n\
+                user=purser\n\
+                database=sailings\n"
         )
     };
     write(folder, "a.ini", &fields(1));
@@ -286,7 +302,9 @@ fn findings_weigh_in_a_diagnosis() {
     write(
         folder,
         "c/unset.py",
-        "import os\nDATABASES = {'d': {'ENGINE': 'django.db.backends.postgresql', 'HOST': os.environ['NOBODY_SETS_THIS_HOST'], 'NAME': 'x', 'USER': 'y'}}\n",
+        "\
+            import os\n\
+            DATABASES = {'d': {'ENGINE': 'django.db.backends.postgresql', 'HOST': os.environ['NOBODY_SETS_THIS_HOST'], 'NAME': 'x', 'USER': 'y'}}\n",
     );
     let unset = diagnose("c/unset.py");
     assert_eq!(unset["verdict"]["cause"], "placeholder-left-in");

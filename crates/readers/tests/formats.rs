@@ -67,77 +67,153 @@ fn separate_fields_of_every_format() {
     let cases: &[(&str, &str, &str, &str, &str)] = &[
         (
             "app/.env",
-            "DB_ENGINE=postgresql\nDB_HOST=quay.osmary.example # inside\nDB_PORT='5432'\nDB_USER=purser\nexport DB_PASSWORD=\"low\\\\tide\"\nDB_NAME=sailings\n",
+            "\
+                DB_ENGINE=postgresql\n\
+                DB_HOST=quay.osmary.example # inside\n\
+                DB_PORT='5432'\n\
+                DB_USER=purser\n\
+                export DB_PASSWORD=\"low\\\\tide\"\n\
+                DB_NAME=sailings\n",
             "DB",
             "2:9",
             "5:21",
         ),
         (
             "start.sh",
-            "export PGHOST=quay.osmary.example PGX=1\nPGPORT=5432\nPGUSER='pur'\"ser\"\nPGPASSWORD='low\\tide'; PGDATABASE=no\nexport PGDATABASE=sailings\n",
+            "\
+                export PGHOST=quay.osmary.example PGX=1\n\
+                PGPORT=5432\n\
+                PGUSER='pur'\"ser\"\n\
+                PGPASSWORD='low\\tide'; PGDATABASE=no\n\
+                export PGDATABASE=sailings\n",
             "PG",
             "1:15",
             "4:13",
         ),
         (
             "ops/booking.service",
-            "[Service]\nEnvironment=PGHOST=quay.osmary.example \"PGPORT=5432\"\nEnvironment='PGUSER=purser' PGDATABASE=sailings \"PGPASSWORD=low\\\\tide\"\n",
+            "\
+                [Service]\n\
+                Environment=PGHOST=quay.osmary.example \"PGPORT=5432\"\n\
+                Environment='PGUSER=purser' PGDATABASE=sailings \"PGPASSWORD=low\\\\tide\"\n",
             "PG",
             "2:20",
             "3:61",
         ),
         (
             "settings.ini",
-            "; who and where\n[sailings]\ndriver: postgresql\nhost = quay.osmary.example ; the quay\nport=5432\nuser = purser\npassword = low\\tide\ndatabase = sailings\n",
+            "\
+                ; who and where\n\
+                [sailings]\n\
+                driver: postgresql\n\
+                host = quay.osmary.example ; the quay\n\
+                port=5432\n\
+                user = purser\n\
+                password = low\\tide\n\
+                database = sailings\n",
             "sailings",
             "4:8",
             "7:12",
         ),
         (
             "app.properties",
-            "# first\nsailings.driver=org.postgresql.Driver\nsailings.host: quay.osmary.example\nsailings.port 5432\nsailings.user=purser\nsailings.password=low\\\\tide\nsailings.database=sail\\\n   ings\n",
+            "\
+                # first\n\
+                sailings.driver=org.postgresql.Driver\n\
+                sailings.host: quay.osmary.example\n\
+                sailings.port 5432\n\
+                sailings.user=purser\n\
+                sailings.password=low\\\\tide\n\
+                sailings.database=sail\\\n\
+                \x20  ings\n",
             "sailings",
             "3:16",
             "6:19",
         ),
         (
             "app.toml",
-            "[database.sailings]\nengine = \"postgresql\"\nhost = 'quay.osmary.example'\nport = 5432\nuser = \"purser\"\npassword = \"low\\\\tide\"\ndatabase = \"sailings\"\n",
+            "\
+                [database.sailings]\n\
+                engine = \"postgresql\"\n\
+                host = 'quay.osmary.example'\n\
+                port = 5432\n\
+                user = \"purser\"\n\
+                password = \"low\\\\tide\"\n\
+                database = \"sailings\"\n",
             "sailings",
             "3:9",
             "6:13",
         ),
         (
             "app.json",
-            "{\n  // the quay\n  \"databases\": {\"sailings\": {\n    \"dialect\": \"postgres\", \"host\": \"quay.osmary.example\",\n    \"port\": 5432, \"username\": \"purser\",\n    \"password\": \"low\\\\tide\", \"database\": \"sailings\" }}\n}\n",
+            "\
+                {\n\
+                \x20 // the quay\n\
+                \x20 \"databases\": {\"sailings\": {\n\
+                \x20   \"dialect\": \"postgres\", \"host\": \"quay.osmary.example\",\n\
+                \x20   \"port\": 5432, \"username\": \"purser\",\n\
+                \x20   \"password\": \"low\\\\tide\", \"database\": \"sailings\" }}\n\
+                }\n",
             "sailings",
             "4:37",
             "6:18",
         ),
         (
             "app.yaml",
-            "base: &base\n  adapter: postgresql\n  port: 5432\nsailings:\n  <<: *base\n  host: quay.osmary.example\n  username: purser\n  password: 'low\\tide'\n  database: sailings\n",
+            "\
+                base: &base\n\
+                \x20 adapter: postgresql\n\
+                \x20 port: 5432\n\
+                sailings:\n\
+                \x20 <<: *base\n\
+                \x20 host: quay.osmary.example\n\
+                \x20 username: purser\n\
+                \x20 password: 'low\\tide'\n\
+                \x20 database: sailings\n",
             "sailings",
             "6:9",
             "8:14",
         ),
         (
             "settings.py",
-            "import os\nHOST = \"quay\" + \".osmary.example\"\nDATABASES = {\n  'sailings': {\n    'ENGINE': 'django.db.backends.postgresql',\n    'HOST': HOST, 'PORT': 5432,\n    'USER': os.environ.get('NOBODY_SETS_IT', 'purser'),\n    'PASSWORD': r'low\\tide', 'NAME': f\"sail{'ings'}\",\n  }\n}\n",
+            "\
+                import os\n\
+                HOST = \"quay\" + \".osmary.example\"\n\
+                DATABASES = {\n\
+                \x20 'sailings': {\n\
+                \x20   'ENGINE': 'django.db.backends.postgresql',\n\
+                \x20   'HOST': HOST, 'PORT': 5432,\n\
+                \x20   'USER': os.environ.get('NOBODY_SETS_IT', 'purser'),\n\
+                \x20   'PASSWORD': r'low\\tide', 'NAME': f\"sail{'ings'}\",\n\
+                \x20 }\n\
+                }\n",
             "sailings",
             "2:9",
             "8:19",
         ),
         (
             "config.php",
-            "<?php\ndefine('HOST', 'quay.osmary.example');\nreturn ['sailings' => [\n  'driver' => 'pgsql', 'host' => HOST, 'port' => 5432,\n  'username' => getenv('NOBODY') ?: 'purser',\n  'password' => 'low\\tide', 'database' => 'sail' . \"ings\",\n]];\n",
+            "\
+                <?php\n\
+                define('HOST', 'quay.osmary.example');\n\
+                return ['sailings' => [\n\
+                \x20 'driver' => 'pgsql', 'host' => HOST, 'port' => 5432,\n\
+                \x20 'username' => getenv('NOBODY') ?: 'purser',\n\
+                \x20 'password' => 'low\\tide', 'database' => 'sail' . \"ings\",\n\
+                ]];\n",
             "sailings",
             "2:17",
             "6:18",
         ),
         (
             "pg_service.conf",
-            "[sailings]\nhost=quay.osmary.example\nport=5432\nuser=purser\npassword=low\\tide\ndbname=sailings\n",
+            "\
+                [sailings]\n\
+                host=quay.osmary.example\n\
+                port=5432\n\
+                user=purser\n\
+                password=low\\tide\n\
+                dbname=sailings\n",
             "sailings",
             "2:6",
             "5:10",
@@ -151,21 +227,43 @@ fn separate_fields_of_every_format() {
         ),
         (
             "compose.yaml",
-            "services:\n  booking:\n    build: .\n    environment:\n      - PGHOST=quay.osmary.example\n      - PGPORT=5432\n      - PGUSER=purser\n      - PGPASSWORD=low\\tide\n      - PGDATABASE=sailings\n",
+            "\
+                services:\n\
+                \x20 booking:\n\
+                \x20   build: .\n\
+                \x20   environment:\n\
+                \x20     - PGHOST=quay.osmary.example\n\
+                \x20     - PGPORT=5432\n\
+                \x20     - PGUSER=purser\n\
+                \x20     - PGPASSWORD=low\\tide\n\
+                \x20     - PGDATABASE=sailings\n",
             "booking",
             "5:16",
             "8:20",
         ),
         (
             "deploy.yaml",
-            "apiVersion: v1\nkind: Secret\nmetadata: {name: booking}\ndata:\n  DB_PASSWORD: bG93XHRpZGU=\nstringData: {DB_HOST: quay.osmary.example, DB_PORT: '5432', DB_USER: purser, DB_NAME: sailings, DB_ENGINE: postgresql}\n",
+            "\
+                apiVersion: v1\n\
+                kind: Secret\n\
+                metadata: {name: booking}\n\
+                data:\n\
+                \x20 DB_PASSWORD: bG93XHRpZGU=\n\
+                stringData: {DB_HOST: quay.osmary.example, DB_PORT: '5432', DB_USER: purser, DB_NAME: sailings, DB_ENGINE: postgresql}\n",
             "booking",
             "6:23",
             "5:16",
         ),
         (
             "odbc.ini",
-            "[sailings]\nDriver=PostgreSQL Unicode\nServername=quay.osmary.example\nPort=5432\nUserName=purser\nPassword=low\\tide\nDatabase=sailings\n",
+            "\
+                [sailings]\n\
+                Driver=PostgreSQL Unicode\n\
+                Servername=quay.osmary.example\n\
+                Port=5432\n\
+                UserName=purser\n\
+                Password=low\\tide\n\
+                Database=sailings\n",
             "sailings",
             "3:12",
             "6:10",
@@ -327,7 +425,9 @@ fn strings_of_other_engines_are_read_and_shown() {
 fn constructors_and_calls_are_connections() {
     let php = only(
         "db.php",
-        "<?php\n$link = new PDO(\"mysql:host=manifest.osmary.example;dbname=manifest\", 'purser', $_ENV['MANIFEST_PW'] ?? 'low');\n",
+        "\
+            <?php\n\
+            $link = new PDO(\"mysql:host=manifest.osmary.example;dbname=manifest\", 'purser', $_ENV['MANIFEST_PW'] ?? 'low');\n",
     );
     assert_eq!(
         (php.name.as_str(), php.engine),
@@ -337,7 +437,9 @@ fn constructors_and_calls_are_connections() {
     assert_eq!(password(&php), "low");
     let python = only(
         "db.py",
-        "import pymysql\nlink = pymysql.connect(host='manifest.osmary.example', user='purser', password=ask(), database='manifest')\n",
+        "\
+            import pymysql\n\
+            link = pymysql.connect(host='manifest.osmary.example', user='purser', password=ask(), database='manifest')\n",
     );
     assert_eq!(
         (python.name.as_str(), python.engine),
@@ -353,7 +455,9 @@ fn constructors_and_calls_are_connections() {
 
 #[test]
 fn variables_come_from_the_nearest_file_and_the_rest_is_unknown() {
-    let settings = "import os\nDATABASES = {'default': {'ENGINE': 'django.db.backends.postgresql', 'HOST': os.environ['DB_HOST'], 'USER': os.getenv('DB_USER', 'purser'), 'NAME': 'sailings', 'PASSWORD': os.environ['DB_PASSWORD']}}\n";
+    let settings = "\
+        import os\n\
+        DATABASES = {'default': {'ENGINE': 'django.db.backends.postgresql', 'HOST': os.environ['DB_HOST'], 'USER': os.getenv('DB_USER', 'purser'), 'NAME': 'sailings', 'PASSWORD': os.environ['DB_PASSWORD']}}\n";
     let report = read(&[
         (".env", "DB_HOST=far.osmary.example\nDB_USER=far\n"),
         ("booking/.env", "DB_HOST=near.osmary.example\n"),
@@ -375,9 +479,31 @@ fn variables_come_from_the_nearest_file_and_the_rest_is_unknown() {
 
 #[test]
 fn workloads_get_their_variables_from_maps_and_secrets() {
-    let manifest = "apiVersion: v1\nkind: ConfigMap\nmetadata: {name: booking}\ndata: {PGHOST: quay.osmary.example, PGDATABASE: sailings}\n---\napiVersion: v1\nkind: Secret\nmetadata: {name: key}\ndata: {word: bG93\n---\n";
+    let manifest = "\
+        apiVersion: v1\n\
+        kind: ConfigMap\n\
+        metadata: {name: booking}\n\
+        data: {PGHOST: quay.osmary.example, PGDATABASE: sailings}\n\
+        ---\n\
+        apiVersion: v1\n\
+        kind: Secret\n\
+        metadata: {name: key}\n\
+        data: {word: bG93\n\
+        ---\n";
     let whole = manifest.replace("bG93\n", "bG93}\n");
-    let workload = "apiVersion: apps/v1\nkind: Deployment\nspec:\n  template:\n    spec:\n      containers:\n        - name: booking\n          envFrom: [{configMapRef: {name: booking}}]\n          env:\n            - {name: PGUSER, value: purser}\n            - name: PGPASSWORD\n              valueFrom: {secretKeyRef: {name: key, key: word}}\n";
+    let workload = "\
+        apiVersion: apps/v1\n\
+        kind: Deployment\n\
+        spec:\n\
+        \x20 template:\n\
+        \x20   spec:\n\
+        \x20     containers:\n\
+        \x20       - name: booking\n\
+        \x20         envFrom: [{configMapRef: {name: booking}}]\n\
+        \x20         env:\n\
+        \x20           - {name: PGUSER, value: purser}\n\
+        \x20           - name: PGPASSWORD\n\
+        \x20             valueFrom: {secretKeyRef: {name: key, key: word}}\n";
     let report = read(&[("maps.yaml", &whole), ("work.yaml", workload)]);
     let one = report
         .connections
@@ -395,11 +521,20 @@ fn what_is_no_database_is_left_alone() {
     let report = read(&[
         (
             "a.yaml",
-            "listen: {host: 0.0.0.0, port: 8080}\nredis: {host: cache.osmary.example, port: 6379, user: x, password: y, database: 0}\nmail:\n  url: smtp://mail.osmary.example\n",
+            "\
+                listen: {host: 0.0.0.0, port: 8080}\n\
+                redis: {host: cache.osmary.example, port: 6379, user: x, password: y, database: 0}\n\
+                mail:\n\
+                \x20 url: smtp://mail.osmary.example\n",
         ),
         (
             ".env",
-            "REDIS_URL=redis://cache.osmary.example:6379\nAPI_URL=https://api.osmary.example/v1\nSMTP_HOST=mail.osmary.example\nSMTP_USER=a\nSMTP_PASSWORD=b\n",
+            "\
+                REDIS_URL=redis://cache.osmary.example:6379\n\
+                API_URL=https://api.osmary.example/v1\n\
+                SMTP_HOST=mail.osmary.example\n\
+                SMTP_USER=a\n\
+                SMTP_PASSWORD=b\n",
         ),
         (
             "a.json",
@@ -414,7 +549,12 @@ fn what_is_no_database_is_left_alone() {
 fn several_of_one_file_have_names_of_their_own() {
     let report = read(&[(
         "a.yaml",
-        "test:\n  db: {adapter: mysql, host: a.osmary.example, user: x, database: m}\nlive:\n  db: {adapter: mysql, host: b.osmary.example, user: x, database: m}\n  log: {adapter: mysql, host: b.osmary.example, user: x, database: l}\n",
+        "\
+            test:\n\
+            \x20 db: {adapter: mysql, host: a.osmary.example, user: x, database: m}\n\
+            live:\n\
+            \x20 db: {adapter: mysql, host: b.osmary.example, user: x, database: m}\n\
+            \x20 log: {adapter: mysql, host: b.osmary.example, user: x, database: l}\n",
     )]);
     let names: Vec<&str> = report.connections.iter().map(|c| c.name.as_str()).collect();
     assert_eq!(names, ["test.db", "live.db", "log"]);

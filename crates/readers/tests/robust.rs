@@ -193,7 +193,12 @@ proptest! {
         let plants = [
             (".env", format!("DB_ENGINE=postgresql\nDB_HOST=a\nDB_USER=b\nDB_PASSWORD='{SECRET}'\n")),
             ("a.ini", format!("[a]\ndriver=postgresql\nhost=a\nuser=b\npassword={SECRET} \n")),
-            ("a.yaml", format!("a:\n  adapter: postgresql\n  host: a\n  user: b\n  password: \"{SECRET}\\t\"\n")),
+            ("a.yaml", format!("\
+                a:\n\
+                \x20 adapter: postgresql\n\
+                \x20 host: a\n\
+                \x20 user: b\n\
+                \x20 password: \"{SECRET}\\t\"\n")),
             ("a.json", format!("{{\"a\": {{\"url\": \"postgres://b:{SECRET}@c/d \"}}}}\n")),
             ("a.properties", format!("a.url=jdbc:postgresql://c/d?user=b&password={SECRET}\n")),
             ("a.py", format!("A = 'postgresql://b:{SECRET}@c:x/d'\n")),

@@ -102,6 +102,15 @@ pub fn gist(case: &Value) -> String {
     format!("{} {} {}", text("state"), text("cause"), text("symptom"))
 }
 
+/// Copies the built program. Another program does it: a file that this one has open for
+/// writing is handed down to whatever another thread starts meanwhile, and cannot be
+/// executed while that runs.
+pub fn copy_program(to: &Path) {
+    let mut copy = Command::new("cp");
+    copy.arg(assert_cmd::cargo::cargo_bin!("chronaxis")).arg(to);
+    assert!(copy.status().expect("cp runs").success());
+}
+
 /// Opens a folder to everybody's reading.
 pub fn open_to_all(folder: &Path) {
     use std::os::unix::fs::PermissionsExt as _;

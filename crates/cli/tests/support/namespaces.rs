@@ -206,7 +206,7 @@ impl Net {
         // The build folder may be closed to others.
         let folder = tempfile::tempdir().expect("a folder");
         let program = folder.path().join("chronaxis");
-        std::fs::copy(assert_cmd::cargo::cargo_bin!("chronaxis"), &program).expect("copied");
+        super::copy_program(&program);
         super::open_to_all(folder.path());
         let mut command = Command::new("/usr/sbin/ip");
         command

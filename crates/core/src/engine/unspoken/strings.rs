@@ -191,11 +191,6 @@ fn tds_places(pieces: &mut Pieces) {
 /// One name without a port: the records say the rest (MongoDB's specification of the seed
 /// list, "Specification").
 fn by_records(pieces: &mut Pieces) {
-    if let Some(port) = pieces.found.iter().find(|p| p.key == "port") {
-        let span = port.span.clone();
-        let what = "a port beside mongodb+srv, where SRV records say the port".to_owned();
-        pieces.fail(DefectKind::Unreadable, "port", span, what, "the name alone");
-    }
     if let Some(host) = pieces.found.iter().find(|p| p.key == "host") {
         let span = host.span.clone();
         if host.value.contains(',') {
@@ -208,5 +203,11 @@ fn by_records(pieces: &mut Pieces) {
                 span,
             });
         }
+    }
+    let is_port = |p: &&Piece| p.key == "port" && p.value.chars().any(|c| c != ',');
+    if let Some(port) = pieces.found.iter().find(is_port) {
+        let span = port.span.clone();
+        let what = "a port beside mongodb+srv, where SRV records say the port".to_owned();
+        pieces.fail(DefectKind::Unreadable, "port", span, what, "the name alone");
     }
 }
