@@ -40,6 +40,16 @@ pub(super) fn fields(told: &Told<'_>) -> Result<String, NotWritten> {
             }
             lines.extend(told.password.as_ref().map(|p| format!("password = {p}")));
             told.no_options_but(&[])?;
+            // Readers of such files differ on quotes, and none has an escape.
+            for (key, value) in [("database", told.database()), ("user", told.user())] {
+                let value = value.unwrap_or_default();
+                let cut = [" #", " ;", "\t#", "\t;"]
+                    .iter()
+                    .any(|sign| value.contains(sign));
+                if cut || value.trim() != value || value.starts_with(['"', '\'', '$']) {
+                    return Err(NotWritten::NoWord(format!("{key} with such signs")));
+                }
+            }
             Ok(format!("[{}]\n{}\n", section(told), lines.join("\n")))
         }
     }
