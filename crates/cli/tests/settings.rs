@@ -344,12 +344,12 @@ fn a_process_with_older_settings_is_found() {
     assert_eq!(stale["by"], "its variable SETTINGS_FILE");
     assert_eq!(stale["fresh_twin"], Value::Null);
     assert_eq!(survey["verdict"]["cause"], "settings-not-reloaded");
-    // A change between the starts of two of the same.
+    // A change between the starts of two of the same; start times are known to the second.
     changes(std::time::SystemTime::now());
-    std::thread::sleep(std::time::Duration::from_millis(3100));
+    std::thread::sleep(std::time::Duration::from_millis(6000));
     let mut fresh = start();
     std::thread::sleep(std::time::Duration::from_millis(200));
-    let between = std::time::SystemTime::now() - std::time::Duration::from_millis(1700);
+    let between = std::time::SystemTime::now() - std::time::Duration::from_millis(3000);
     changes(between);
     let survey = json(home.path(), &["a.ini", "--running"]);
     assert_eq!(survey["running"][0]["fresh_twin"], fresh.id(), "{survey}");
