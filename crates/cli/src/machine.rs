@@ -59,10 +59,10 @@ impl Machine for ThisMachine {
     }
 
     fn text_of(&self, path: &str) -> Option<String> {
-        let meta = fs::metadata(path)
-            .ok()
-            .filter(|m| m.is_file() && m.len() <= LONGEST)?;
-        let _ = meta;
+        let found = fs::metadata(path).ok()?;
+        if !found.is_file() || found.len() > LONGEST {
+            return None;
+        }
         fs::read_to_string(path).ok()
     }
 

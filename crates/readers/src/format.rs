@@ -16,6 +16,7 @@ mod unit;
 mod yaml;
 
 pub(crate) use option_file::includes;
+pub(crate) use plain::BEGINS;
 pub(crate) use yaml::with_interpolation;
 
 use crate::entry::Parsed;
@@ -125,14 +126,6 @@ impl Format {
     /// Whether its names are variables: one name space, told apart by prefixes.
     pub fn is_flat(self) -> bool {
         matches!(self, Format::Environment | Format::Shell | Format::Unit)
-    }
-
-    /// Whether quotes round a value are part of it.
-    pub fn keeps_quotes(self) -> bool {
-        matches!(
-            self,
-            Format::Ini | Format::Properties | Format::Odbc | Format::ServiceFile
-        )
     }
 
     /// Reads a text. What can be read is; the rest is told.

@@ -10,7 +10,7 @@ use std::sync::OnceLock;
 
 use aho_corasick::AhoCorasick;
 
-use crate::format::Format;
+use crate::format::{BEGINS, Format};
 
 /// Words that name an engine, a driver, or a kind of file that is always read.
 pub const ENGINES: &[&str] = &[
@@ -42,25 +42,6 @@ pub const PLACES: &[&str] = &["host", "server", "address", "socket", "data sourc
 /// Words of keys that say who and what.
 pub const ACCOUNTS: &[&str] = &["user", "login", "uid", "passw", "pwd", "database", "db"];
 
-/// What a whole string begins with, in texts of which only these count.
-pub const STRINGS: &[&str] = &[
-    "postgresql://",
-    "postgres://",
-    "postgresql+",
-    "postgres+",
-    "mysql://",
-    "mysql+",
-    "mariadb://",
-    "mariadb+",
-    "tds://",
-    "sqlserver://",
-    "mongodb://",
-    "mongodb+srv://",
-    "jdbc:",
-    "mysql:host=",
-    "pgsql:host=",
-];
-
 struct Searches {
     keys: AhoCorasick,
     strings: AhoCorasick,
@@ -74,7 +55,7 @@ impl Searches {
             keys: folded.build([ENGINES, PLACES, ACCOUNTS].concat()).ok()?,
             // As they are written: so many more texts are only searched for these that it
             // counts.
-            strings: AhoCorasick::new(STRINGS).ok()?,
+            strings: AhoCorasick::new(BEGINS).ok()?,
         })
     }
 

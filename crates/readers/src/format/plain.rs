@@ -9,7 +9,7 @@ use crate::entry::{Entry, Parsed, Quotes, Value};
 use crate::traced::Traced;
 
 /// What a connection string in running text begins with.
-const BEGINS: &[&str] = &[
+pub(crate) const BEGINS: &[&str] = &[
     "postgresql://",
     "postgres://",
     "postgresql+",
@@ -54,7 +54,7 @@ pub(super) fn read(text: &str) -> Parsed {
 }
 
 /// Where connection strings stand in a text.
-pub(crate) fn found(text: &str) -> Vec<Range<usize>> {
+fn found(text: &str) -> Vec<Range<usize>> {
     static SEARCH: OnceLock<Option<AhoCorasick>> = OnceLock::new();
     let Some(search) = SEARCH.get_or_init(|| AhoCorasick::new(BEGINS).ok()) else {
         return Vec::new();
