@@ -28,6 +28,9 @@ _chronaxis() {
             chronaxis,lab)
                 cmd="chronaxis__subcmd__lab"
                 ;;
+            chronaxis,listeners)
+                cmd="chronaxis__subcmd__listeners"
+                ;;
             chronaxis,settings)
                 cmd="chronaxis__subcmd__settings"
                 ;;
@@ -44,7 +47,7 @@ _chronaxis() {
 
     case "${cmd}" in
         chronaxis)
-            opts="-h -V --help --version diagnose settings causes lab demo"
+            opts="-h -V --help --version diagnose settings listeners causes lab demo"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 1 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
@@ -86,12 +89,20 @@ _chronaxis() {
             return 0
             ;;
         chronaxis__subcmd__diagnose)
-            opts="-v -q -h -V --environment --engine --user --database --password-stdin --password-file --until --attempts --patience --deadline --allow-plaintext --allow-server-key --ca --try-repairs --dry-run --output --save --plain --verbose --quiet --help --version"
+            opts="-v -q -h -V --targets --resolver --environment --engine --user --database --password-stdin --password-file --until --attempts --patience --deadline --allow-plaintext --allow-server-key --ca --try-repairs --dry-run --output --save --plain --verbose --quiet --help --version"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
             fi
             case "${prev}" in
+                --targets)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --resolver)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
                 --environment)
                     COMPREPLY=($(compgen -f "${cur}"))
                     return 0
@@ -182,6 +193,24 @@ _chronaxis() {
                 return 0
             fi
             case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__listeners)
+            opts="-h -V --ask --output --plain --help --version"
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                --output)
+                    COMPREPLY=($(compgen -W "text json" -- "${cur}"))
+                    return 0
+                    ;;
                 *)
                     COMPREPLY=()
                     ;;

@@ -28,9 +28,12 @@ complete -c chronaxis -n "__fish_chronaxis_needs_command" -s h -l help -d 'Print
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -s V -l version -d 'Print version'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "diagnose" -d 'Walks the layers of each target and gives a verdict'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "settings" -d 'Finds every connection described in files or folders, checks each, shows where they disagree'
+complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "listeners" -d 'Shows what listens on this machine: on which addresses, for which account, which program'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "causes" -d 'Shows the catalogue of causes: what each looks like, how it is told apart, who fixes it'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "lab" -d 'The simulated stand-ins: lists the scenes, or runs them'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "demo" -d 'Plays every scene, diagnoses it, and compares what is found with what is expected'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l targets -d 'A file with further targets, one a line, as on stdin' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l resolver -d 'Ask this name server, ADDR or ADDR:PORT, instead of those of the system' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l environment -d 'Take a target from the environment of this process; NAME where it describes several' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l engine -d 'The protocol spoken there: postgresql, mysql (MariaDB too), tls; or tds, mongodb, directory, tcp, as far as the port' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l user -d 'The account, instead of the target\'s own' -r
@@ -68,6 +71,12 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l running
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l plain -d 'No colour'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -s h -l help -d 'Print help (see more with \'--help\')'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -s V -l version -d 'Print version'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand listeners" -l output -d 'The form of the output' -r -f -a "text\t'For people'
+json\t'One JSON object'"
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand listeners" -l ask -d 'Ask each what it speaks'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand listeners" -l plain -d 'No colour'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand listeners" -s h -l help -d 'Print help (see more with \'--help\')'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand listeners" -s V -l version -d 'Print version'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand causes" -l plain -d 'No colour'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand causes" -s h -l help -d 'Print help'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand causes" -s V -l version -d 'Print version'

@@ -27,6 +27,7 @@ pub(crate) struct Cli {
 pub(crate) enum Command {
     Diagnose(Box<Diagnose>),
     Settings(Settings),
+    Listeners(Listeners),
     Causes(Causes),
     #[command(subcommand)]
     Lab(Lab),
@@ -75,11 +76,24 @@ pub(crate) struct Diagnose {
     /// One target a line on stdin. A password in a target on the command line stands in
     /// the process list; better - or one of the password options.
     #[arg(
-        required_unless_present = "environment",
+        required_unless_present_any = ["environment", "targets_file"],
         value_name = "TARGET",
         allow_hyphen_values = false
     )]
     pub(crate) targets: Vec<String>,
+
+    /// A file with further targets, one a line, as on stdin
+    ///
+    /// Empty lines and lines that begin with # are passed over. Several targets are walked
+    /// side by side, and shown in a table with a summary.
+    #[arg(long = "targets", value_name = "FILE")]
+    pub(crate) targets_file: Vec<PathBuf>,
+
+    /// Ask this name server, ADDR or ADDR:PORT, instead of those of the system
+    ///
+    /// May be given several times. The hosts file still counts before it.
+    #[arg(long, value_name = "ADDR[:PORT]")]
+    pub(crate) resolver: Vec<String>,
 
     /// Take a target from the environment of this process; NAME where it describes several
     #[arg(long, value_name = "NAME", num_args = 0..=1, require_equals = true, default_missing_value = "")]
@@ -212,6 +226,30 @@ pub(crate) struct Settings {
     pub(crate) plain: bool,
 }
 
+/// Shows what listens on this machine: on which addresses, for which account, which program
+///
+/// Read from this system's own tables (Linux); nothing is dialled without --ask. Programs
+/// of other accounts are known to the administrator only. Exit status: 0, or 3 where the
+/// system shows no such table.
+#[derive(Args, Debug)]
+pub(crate) struct Listeners {
+    /// Ask each what it speaks
+    ///
+    /// At most three lines to each, with a few bytes that hold no account and no password.
+    #[arg(long)]
+    pub(crate) ask: bool,
+
+    /// The form of the output
+    #[arg(long, value_enum, value_name = "FORM", default_value_t = SettingsOutput::Text)]
+    pub(crate) output: SettingsOutput,
+
+    /// No colour
+    ///
+    /// NO_COLOR in the environment does the same.
+    #[arg(long)]
+    pub(crate) plain: bool,
+}
+
 /// A form in which a connection can be written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 pub(crate) enum Form {
@@ -229,7 +267,7 @@ pub(crate) enum Form {
     Environment,
 }
 
-/// The form of the output of `settings`.
+/// The form of the output of `settings` and `listeners`.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 pub(crate) enum SettingsOutput {
     /// For people

@@ -4,4 +4,5 @@ pub(crate) mod causes;
 pub(crate) mod demo;
 pub(crate) mod diagnose;
 pub(crate) mod lab;
+pub(crate) mod listeners;
 pub(crate) mod settings;

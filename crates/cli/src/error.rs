@@ -33,8 +33,12 @@ pub(crate) enum Failure {
     DryRunForm,
     #[error("standard input: {0}")]
     Stdin(#[source] io::Error),
-    #[error("standard input holds no target; expected one a line")]
-    StdinEmpty,
+    #[error("{0} holds no target; expected one a line")]
+    ListEmpty(String),
+    #[error(
+        "--resolver {0}: not an address; expected one like 192.0.2.53, 192.0.2.53:5353 or [2001:db8::53]:53"
+    )]
+    Resolver(String),
     #[error("{path}: {cause}", path = path.display())]
     File { path: PathBuf, cause: io::Error },
     #[error("{0}: not UTF-8 text; expected UTF-8")]

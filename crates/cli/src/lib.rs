@@ -11,7 +11,10 @@ mod machine;
 mod reading;
 mod render;
 mod running;
+mod saved;
+mod side_by_side;
 mod surroundings;
+mod targets;
 
 use std::process::ExitCode;
 
@@ -34,6 +37,7 @@ pub fn main() -> ExitCode {
     let done = match cli.command {
         Command::Diagnose(args) => command::diagnose::run(&args),
         Command::Settings(args) => command::settings::run(&args),
+        Command::Listeners(args) => command::listeners::run(&args),
         Command::Causes(args) => command::causes::run(&args),
         Command::Lab(args) => command::lab::run(&args),
         Command::Demo(args) => command::demo::run(&args),

@@ -2,12 +2,15 @@
 
 pub(crate) mod catalogue;
 pub(crate) mod json;
+pub(crate) mod listeners;
 pub(crate) mod markdown;
+pub(crate) mod network;
 pub(crate) mod page;
 pub(crate) mod plan;
 pub(crate) mod progress;
 pub(crate) mod scenes;
 pub(crate) mod settings;
+pub(crate) mod several;
 pub(crate) mod text;
 
 use anstream::{AutoStream, ColorChoice};

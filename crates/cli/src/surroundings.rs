@@ -226,9 +226,14 @@ pub(crate) fn vantage() -> Vantage {
     Vantage {
         host: machine(),
         user: account(),
-        started: format!("{:.3}", jiff::Timestamp::now()),
+        started: now(),
         ..Vantage::default()
     }
+}
+
+/// The time: RFC 3339, UTC.
+pub(crate) fn now() -> String {
+    format!("{:.3}", jiff::Timestamp::now())
 }
 
 /// Descriptors that the runtime opens for itself.

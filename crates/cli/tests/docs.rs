@@ -357,7 +357,7 @@ fn the_readme_is_true() {
         changes.contains(&format!("with {scenes} scenes")),
         "{scenes} scenes"
     );
-    for cause in CAUSES {
+    for cause in CAUSES.iter() {
         assert!(readme.contains(&format!("`{}`", cause.id)), "{}", cause.id);
     }
     let pictures = std::fs::read_dir(docs().join("screenshots")).unwrap();
@@ -375,4 +375,59 @@ fn the_readme_is_true() {
     for link in linked.filter(|l| !l.contains("://")) {
         assert!(docs().join("..").join(link).exists(), "{link}");
     }
+}
+
+/// Scenes of the simulated network that nothing real plays, and why.
+const MEMORY_ONLY: &[(&str, &str)] = &[
+    ("name-with-blank", "a defect of the settings"),
+    ("look-alike-name", "a defect of the settings"),
+    (
+        "remembered-address",
+        "a store of names that this machine does not have",
+    ),
+    (
+        "two-files-disagree",
+        "files are read, and the way is any that fails",
+    ),
+    (
+        "right-line-commented",
+        "files are read, and the name is any that fails",
+    ),
+    (
+        "service-name-outside",
+        "files are read, and the name is any that fails",
+    ),
+    ("certificate-near-end", "a clock that is not this machine's"),
+    (
+        "other-certificate",
+        "certificates, tested with real servers in real_tls",
+    ),
+    ("clock-behind", "a clock that is not this machine's"),
+    ("slow-to-greet", "a pause of seconds"),
+    ("web-server", "as web-on-port"),
+    ("shell-server", "as ssh-on-port"),
+    ("manifest-elsewhere", "as manifest-on-port"),
+];
+
+#[test]
+fn every_scene_of_the_simulated_network_is_backed() {
+    use chronaxis_lab::scene::Stage;
+    let mut bare = Vec::new();
+    for scene in chronaxis_lab::scenes::all() {
+        if scene.stage != Stage::Simulated {
+            continue;
+        }
+        let Some(backing) = chronaxis_lab::scenes::backed_by(scene.id) else {
+            bare.push(scene.id);
+            continue;
+        };
+        let (file, test) = backing.split_once("::").unwrap();
+        let path = format!("{}/tests/{file}.rs", env!("CARGO_MANIFEST_DIR"));
+        let text = std::fs::read_to_string(&path).unwrap_or_else(|e| panic!("{path}: {e}"));
+        assert!(text.contains(&format!("fn {test}(")), "{backing}");
+    }
+    bare.sort_unstable();
+    let mut known: Vec<&str> = MEMORY_ONLY.iter().map(|(id, _)| *id).collect();
+    known.sort_unstable();
+    assert_eq!(bare, known);
 }

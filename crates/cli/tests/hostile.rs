@@ -196,7 +196,9 @@ fn thousands_of_hosts_cost_no_more_than_a_few() {
     let addresses: Vec<String> = (0..3000u32)
         .map(|n| format!("127.{}.{}.9", n / 250, n % 250))
         .collect();
-    for (list, lookups, most_lines) in [(&hosts, 16, 0), (&addresses, 0, 16 * 4)] {
+    // Of each of 16 names the system, three resolvers for both families; then names near.
+    let most_lookups = 16 * (1 + 3 * 2) + 22;
+    for (list, lookups, most_lines) in [(&hosts, most_lookups, 0), (&addresses, 0, 16 * 4)] {
         let began = Instant::now();
         let target = format!("host={} port=9 user=purser", list.join(","));
         let (_, case) = diagnose(
@@ -209,7 +211,7 @@ fn thousands_of_hosts_cost_no_more_than_a_few() {
             "{:?}",
             began.elapsed()
         );
-        assert_eq!(case["contacts"]["lookups"], lookups);
+        assert!(case["contacts"]["lookups"].as_u64().unwrap() <= lookups);
         let lines = case["contacts"]["lines"].as_u64().unwrap();
         assert!(lines <= most_lines, "{lines}");
         assert_ne!(case["verdict"]["state"], "working");

@@ -88,12 +88,23 @@ pub struct Contacts {
     pub lookups: u32,
     /// Lines opened, control ports included.
     pub lines: u32,
+    /// Packets sent to live for so many devices only, to learn the way.
+    #[serde(skip_serializing_if = "is_zero", default)]
+    pub path_packets: u32,
     /// Proofs sent.
     pub sign_ins: u32,
     /// Sessions let in.
     pub sessions: u32,
     /// By server.
     pub servers: Vec<ServerContacts>,
+}
+
+#[allow(
+    clippy::trivially_copy_pass_by_ref,
+    reason = "the signature that serde asks for"
+)]
+fn is_zero(n: &u32) -> bool {
+    *n == 0
 }
 
 /// What one server saw of it.
@@ -340,6 +351,7 @@ fn contacts(log: &[Observation], touched: &Touched) -> Contacts {
     let mut contacts = Contacts {
         lookups: touched.lookups,
         lines: u32::try_from(touched.lines.len()).unwrap_or(u32::MAX),
+        path_packets: touched.steps,
         ..Contacts::default()
     };
     for endpoint in &touched.lines {

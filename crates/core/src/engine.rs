@@ -19,4 +19,5 @@ pub use feeler::{Feeler, feeler};
 pub use recognise::{NotATarget, Recognised, recognise};
 pub use registry::{ENGINES, by_id};
 pub use spec::{Draft, Engine, FileSeen, FileWanted, Manner, NotFollowed, Surroundings, TalkPlan};
+pub use who::answered as who_speaks;
 pub use written::{Form, NotWritten, written};

@@ -1,10 +1,17 @@
 //! Observations: typed, timed, with what they are about; never an opinion.
 
 mod encryption;
+mod observation;
+mod way;
 mod words;
 
 pub use encryption::{
     HandshakeTrouble, OwnCertificate, ShownCertificate, ShownChain, ShownChainDefect,
+};
+pub use observation::{Observation, Recorded, Subject};
+pub use way::{
+    AnswerTrouble, FilterDecision, Held, Listening, RecordKind, ResolverAnswer, Resolvers,
+    ServicePlace, StepAnswer, Tunnel,
 };
 pub use words::{
     Awaited, Beyond, Icmp, Instance, Knocked, Meaning, NameTrouble, Service, Spoke, Unreach,
@@ -14,9 +21,8 @@ use std::net::{IpAddr, SocketAddr};
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
-use serde_json::{Map, Value};
 
-use crate::layer::{Layer, Micros};
+use crate::layer::Micros;
 use crate::redact::Redacted;
 use crate::secret::Repair;
 use crate::settings::Defect;
@@ -74,10 +80,68 @@ pub enum Fact {
         waited_us: Micros,
     },
 
+    /// What the hosts file of this machine says of a name.
+    HostsFileSays {
+        /// The addresses, in its order.
+        addresses: Vec<IpAddr>,
+        /// The first line that names it, from 1.
+        line: u32,
+    },
+    /// The name service that this machine is set up to ask, or that the user named.
+    ResolversFound(Resolvers),
+    /// A resolver answered one question of ours.
+    ResolverAnswered(Box<ResolverAnswer>),
+    /// A resolver did not.
+    ResolverSilent {
+        /// The whole name that was asked for.
+        asked: String,
+        /// Which records.
+        kind: RecordKind,
+        /// How long was waited.
+        waited_us: Micros,
+    },
+    /// A resolver could not be reached.
+    ResolverUnreachable {
+        /// The whole name that was asked for.
+        asked: String,
+        /// Which records.
+        kind: RecordKind,
+        /// The system's error name.
+        error: String,
+    },
+    /// What came from a resolver is no answer to the question.
+    ResolverGarbled {
+        /// The whole name that was asked for.
+        asked: String,
+        /// Which records.
+        kind: RecordKind,
+        /// What is wrong with it.
+        trouble: AnswerTrouble,
+    },
+    /// A name near one that does not exist was asked for; or a random one, which shows
+    /// whether this name service says of everything that it exists.
+    NearNameAsked {
+        /// The whole name.
+        asked: String,
+        /// Whether it is the random one.
+        control: bool,
+        /// Whether there is such a name.
+        exists: bool,
+    },
+
     /// This machine has a way there.
     RouteFound {
         /// The address from which it would send.
         source: IpAddr,
+        /// The interface by which it leaves.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        interface: Option<String>,
+        /// The next device; none where the address is on a network of this machine.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        gateway: Option<IpAddr>,
+        /// The length of the prefix of the route that fits; 0 is the default route.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        prefix: Option<u8>,
     },
     /// This machine has none.
     RouteMissing {
@@ -85,6 +149,66 @@ pub enum Fact {
         error: String,
     },
 
+    /// What this machine's own filter says of packets to there, where its rules can be read.
+    OwnFilter {
+        /// What becomes of them.
+        decision: FilterDecision,
+        /// The rule that decides, as the filter writes it.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        rule: Option<Redacted>,
+    },
+    /// What this machine's system counted while an attempt was silent: packets of
+    /// connections that it could not send itself.
+    OwnSendFailures {
+        /// How many.
+        counted: u64,
+    },
+    /// Connections of this machine to the same address and port that stand open.
+    ConnectionsOpen {
+        /// How many.
+        count: u32,
+        /// To which program one belongs, where that may be known.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        program: Option<Redacted>,
+        /// Since when that program runs: RFC 3339, UTC.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        since: Option<String>,
+    },
+    /// A packet that begins a connection was sent to live for so many devices only.
+    PathStep {
+        /// How many.
+        ttl: u8,
+        /// For how many devices an answer must still have had to live to be heard; none
+        /// where every answer is.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        least: Option<u8>,
+        /// What came back.
+        answer: StepAnswer,
+        /// Who sent that; none where nobody said.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        by: Option<IpAddr>,
+        /// Time it took, or how long was waited.
+        elapsed_us: Micros,
+    },
+    /// The steps of another address of the same network, walked by this run, stand for
+    /// those of this one.
+    PathLike {
+        /// The other address.
+        address: IpAddr,
+    },
+    /// A line that had stalled was made again with small segments.
+    SmallSegments {
+        /// The largest segment that it asked for, in bytes.
+        segment: u16,
+        /// Whether what had stalled then came.
+        answered: bool,
+    },
+
+    /// An attempt was begun.
+    PortTried {
+        /// This side of it.
+        from: SocketAddr,
+    },
     /// The connection was made.
     PortConnected {
         /// Time it took.
@@ -153,6 +277,10 @@ pub enum Fact {
         /// How many connections wait in its queue for the program to take them.
         waiting: u32,
     },
+    /// A program of this machine that listens, and bears on this target.
+    ListenerHere(Listening),
+    /// A tunnel that this machine's settings or processes tell of, from this port.
+    TunnelTold(Tunnel),
     /// What the system counted on a line until it ended or rested.
     LineMeasured {
         /// Its smoothed round trip.
@@ -367,124 +495,4 @@ pub enum Fact {
         /// The server's own words.
         message: Redacted,
     },
-}
-
-/// What a fact is about.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
-pub struct Subject {
-    /// A name that was looked up.
-    #[serde(skip_serializing_if = "Option::is_none", default)]
-    pub name: Option<String>,
-    /// An address.
-    #[serde(skip_serializing_if = "Option::is_none", default)]
-    pub address: Option<IpAddr>,
-    /// A port of that address.
-    #[serde(skip_serializing_if = "Option::is_none", default)]
-    pub port: Option<u16>,
-    /// A socket file.
-    #[serde(skip_serializing_if = "Option::is_none", default)]
-    pub socket: Option<String>,
-    /// Which attempt on that path, from 1.
-    #[serde(skip_serializing_if = "Option::is_none", default)]
-    pub attempt: Option<u32>,
-    /// Whether it is about the line to which this client falls back after its first.
-    #[serde(skip_serializing_if = "std::ops::Not::not", default)]
-    pub fall_back: bool,
-}
-
-/// A fact as the log keeps it: known to this version, or kept as it is for another.
-#[derive(Clone, Debug, PartialEq)]
-pub enum Recorded {
-    /// One of ours, and fields of it that only another version knows.
-    Known(Fact, Map<String, Value>),
-    /// Written by another version: kept, not understood.
-    Unknown(Map<String, Value>),
-}
-
-/// One entry of the log.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Observation {
-    /// The layer to which it belongs.
-    pub layer: Layer,
-    /// When it was made.
-    pub at: Micros,
-    /// What it is about.
-    pub about: Subject,
-    /// What was seen.
-    pub what: Recorded,
-}
-
-impl Observation {
-    /// A fact of this version.
-    pub fn new(layer: Layer, at: Micros, about: Subject, fact: Fact) -> Observation {
-        Observation {
-            layer,
-            at,
-            about,
-            what: Recorded::Known(fact, Map::new()),
-        }
-    }
-
-    /// The fact, if this version knows it.
-    pub fn fact(&self) -> Option<&Fact> {
-        match &self.what {
-            Recorded::Known(fact, _) => Some(fact),
-            Recorded::Unknown(_) => None,
-        }
-    }
-
-    /// The entry as one JSON object: the fact's tag, `about`, `at_us`, the fact's fields.
-    pub fn to_json(&self) -> Map<String, Value> {
-        let mut out = Map::new();
-        let (fields, extra) = match &self.what {
-            Recorded::Known(fact, extra) => (fields_of(fact), extra.clone()),
-            Recorded::Unknown(map) => (map.clone(), Map::new()),
-        };
-        if let Some(tag) = fields.get("fact") {
-            out.insert("fact".to_owned(), tag.clone());
-        }
-        let about = serde_json::to_value(&self.about).unwrap_or_default();
-        out.insert("about".to_owned(), about);
-        out.insert("at_us".to_owned(), self.at.0.into());
-        out.extend(fields.into_iter().filter(|(key, _)| key != "fact"));
-        out.extend(extra);
-        out
-    }
-
-    /// Reads an entry. What this version does not know is kept; nothing is refused but
-    /// what has no tag at all.
-    ///
-    /// # Errors
-    /// Says what is missing where the entry is no fact of any version.
-    pub fn from_json(layer: Layer, mut entry: Map<String, Value>) -> Result<Observation, String> {
-        if !entry.get("fact").is_some_and(Value::is_string) {
-            return Err(format!(
-                "a fact of layer {layer} has no text under \"fact\""
-            ));
-        }
-        let about = entry.remove("about").unwrap_or_default();
-        let about = serde_json::from_value(about).unwrap_or_default();
-        let at = entry.remove("at_us").and_then(|v| v.as_u64()).unwrap_or(0);
-        let what = match serde_json::from_value::<Fact>(Value::Object(entry.clone())) {
-            Ok(fact) => {
-                let known = fields_of(&fact);
-                entry.retain(|key, _| !known.contains_key(key));
-                Recorded::Known(fact, entry)
-            }
-            Err(_) => Recorded::Unknown(entry),
-        };
-        Ok(Observation {
-            layer,
-            at: Micros(at),
-            about,
-            what,
-        })
-    }
-}
-
-fn fields_of(fact: &Fact) -> Map<String, Value> {
-    match serde_json::to_value(fact) {
-        Ok(Value::Object(map)) => map,
-        _ => Map::new(),
-    }
 }

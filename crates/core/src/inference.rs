@@ -117,21 +117,30 @@ fn grounded<'a>(mut contenders: Vec<Contender<'a>>, answers: &Answers) -> Vec<Co
             !speaks_on(c.row, *question) || chance(c.row, *question, answer.word) > 0.0
         })
     });
+    // Where nobody looked for its ground, a cause is less likely by a word, and not out.
+    for contender in &mut contenders {
+        let unlooked = |q: &&Question| {
+            q.needs_ground() && !answers.contains_key(*q) && speaks_on(contender.row, **q)
+        };
+        if Question::ALL.iter().any(|q| unlooked(&q)) {
+            contender.prior /= 3.0;
+        }
+    }
     contenders
 }
 
 /// The chance of an answer under a cause.
 fn chance(row: Option<&Row>, question: Question, word: &str) -> f64 {
-    let usual = 1.0 / question.answers().len() as f64;
+    let usual = || question.usual_chance(word);
     let Some((_, grades)) = row.and_then(|r| r.says.iter().find(|(q, _)| *q == question)) else {
-        return usual;
+        return usual();
     };
     let sum: f64 = grades.iter().map(|(_, grade)| grade.weight()).sum();
     let weight = grades
         .iter()
         .find(|(answer, _)| *answer == word)
         .map_or(0.0, |(_, grade)| grade.weight());
-    if sum > 0.0 { weight / sum } else { usual }
+    if sum > 0.0 { weight / sum } else { usual() }
 }
 
 fn speaks_on(row: Option<&Row>, question: Question) -> bool {

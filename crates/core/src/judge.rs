@@ -9,10 +9,12 @@ mod habits;
 mod join;
 mod judged;
 mod name;
+pub mod name_sources;
 mod path;
 mod settings;
 mod summary;
 mod symptom;
+pub mod way;
 
 pub use evidence::{Evidence, MOST_HOSTS, Scope, Way};
 pub use fall_back::falls_back;

@@ -10,6 +10,7 @@
 
 #![forbid(unsafe_code)]
 
+pub mod board;
 pub mod case;
 pub mod certificate;
 pub mod conversation;
@@ -20,11 +21,15 @@ pub mod inference;
 pub mod judge;
 pub mod knowledge;
 pub mod layer;
+pub mod listed;
+pub mod near_names;
 pub mod order;
+pub mod own_filter;
 pub mod permit;
 pub mod redact;
 pub mod secret;
 pub mod settings;
+pub mod special;
 pub mod survey;
 pub mod target;
 pub mod told;

@@ -5,10 +5,10 @@ use std::net::SocketAddr;
 
 use crate::conversation::Conversation;
 use crate::endpoint::Endpoint;
-use crate::fact::Fact;
+use crate::fact::{Fact, RecordKind};
 use crate::layer::{Layer, Micros};
 use crate::permit::{Permit, Withheld};
-use crate::redact::visible;
+use crate::redact::{Redactor, visible};
 
 /// Names one thing in progress at the edge.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -25,10 +25,71 @@ pub enum Probe {
         /// The name.
         name: String,
     },
+    /// Read what this machine says of names by itself: its hosts file, and which resolvers
+    /// it is set up to ask.
+    NameSources {
+        /// The names.
+        names: Vec<String>,
+    },
+    /// Ask one resolver one question.
+    Ask {
+        /// Whom.
+        resolver: SocketAddr,
+        /// For which whole name.
+        asked: String,
+        /// For which records.
+        kind: RecordKind,
+        /// What must not be shown of an answer.
+        redactor: Redactor,
+    },
     /// Connect once and close: for control ports.
     Knock {
         /// Where.
         to: SocketAddr,
+    },
+    /// Send a packet that begins a connection and lives for so many devices only, and close
+    /// what comes of it.
+    Step {
+        /// Where to.
+        to: SocketAddr,
+        /// For how many devices.
+        ttl: u8,
+        /// For how many an answer must still have to live to be heard (RFC 5082).
+        least: Option<u8>,
+    },
+    /// Read what this machine's own filter says of packets to there, where this user may.
+    OwnFilter {
+        /// Where to.
+        to: SocketAddr,
+        /// By which interface they leave.
+        interface: Option<String>,
+        /// What must not be shown of a rule.
+        redactor: Redactor,
+    },
+    /// Count the packets that this machine's system could not send by itself, from now
+    /// until the end of this probe.
+    OwnSendFailures {
+        /// Where an attempt is silent meanwhile.
+        to: SocketAddr,
+    },
+    /// Read which connections of this machine to there stand open.
+    ConnectionsOpen {
+        /// Where to.
+        to: SocketAddr,
+        /// What must not be shown of a program's name.
+        redactor: Redactor,
+    },
+    /// Read which programs of this machine listen that bear on a target on it, and whether
+    /// anything tells of a tunnel from its port.
+    ListenersHere {
+        /// The port.
+        port: u16,
+        /// Other ports on which servers of the engine usually listen.
+        usual_ports: &'static [u16],
+        /// How the names of programs begin that serve the engine.
+        programs: &'static [&'static str],
+        /// What must not be shown of a program's name.
+        redactor: Redactor,
     },
     /// Read what this machine's own table of sockets says of a port: whether anything
     /// listens there, and how many connections wait in its queue.
@@ -44,6 +105,8 @@ pub enum Probe {
         to: Endpoint,
         /// What to say.
         talk: Box<dyn Conversation>,
+        /// The largest segment to ask for, in bytes; none for the system's own.
+        segment: Option<u16>,
     },
     /// Let a resting line go on.
     Advance {
@@ -63,7 +126,19 @@ impl fmt::Debug for Probe {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Probe::LookUp { name } => write!(f, "LookUp({})", visible(name)),
+            Probe::NameSources { names } => write!(f, "NameSources({} names)", names.len()),
+            Probe::Ask {
+                resolver,
+                asked,
+                kind,
+                ..
+            } => write!(f, "Ask({resolver}, {} {})", visible(asked), kind.as_str()),
             Probe::Knock { to } => write!(f, "Knock({to})"),
+            Probe::Step { to, ttl, least } => write!(f, "Step({to}, {ttl}, {least:?})"),
+            Probe::OwnFilter { to, .. } => write!(f, "OwnFilter({to})"),
+            Probe::OwnSendFailures { to } => write!(f, "OwnSendFailures({to})"),
+            Probe::ConnectionsOpen { to, .. } => write!(f, "ConnectionsOpen({to})"),
+            Probe::ListenersHere { port, .. } => write!(f, "ListenersHere({port})"),
             Probe::LocalListener { to } => write!(f, "LocalListener({to})"),
             Probe::Open { line, to, .. } => {
                 write!(f, "Open({line:?}, {})", visible(&to.to_string()))
@@ -117,6 +192,8 @@ pub enum Event {
     Observed {
         /// By what.
         probe: ProbeId,
+        /// The name that it is about, where the probe asked for several.
+        name: Option<String>,
         /// To which layer it belongs.
         layer: Layer,
         /// What.

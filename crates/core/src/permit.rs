@@ -1,12 +1,10 @@
 //! What the targets of a run share: the leave to try a secret (at most one failed sign-in
-//! per server and account), and the control ports that were tried already.
+//! per server and account), and the board of what was asked already.
 
-use std::collections::BTreeMap;
-use std::net::SocketAddr;
+use std::collections::{BTreeMap, BTreeSet};
 
+use crate::board::Board;
 use crate::endpoint::Endpoint;
-use crate::fact::Knocked;
-use crate::layer::Micros;
 use crate::secret::Secret;
 
 /// Whose sign-ins are counted together.
@@ -90,13 +88,17 @@ const MOST_GIVEN_UP: u32 = 4;
 /// Most repaired forms of a refused secret that are tried, where the user asks for it.
 const MOST_REPAIRS: usize = 3;
 
-/// What all targets of a run share: who may still try a secret where, and what control
-/// ports gave.
+/// What all targets of a run share: who may still try a secret where, and what was asked.
 #[derive(Default)]
 pub struct Ledger {
     entries: BTreeMap<Account, Entry>,
-    knocks: BTreeMap<SocketAddr, (Knocked, Micros)>,
     given_up: BTreeMap<Endpoint, u32>,
+    /// Walks that have lines to servers which count those that are given up.
+    walking: BTreeMap<Endpoint, u32>,
+    /// Targets that may still sign in, by what was told of where and as whom.
+    in_line: BTreeSet<(String, usize)>,
+    /// What was asked of the world.
+    pub board: Board,
 }
 
 impl Ledger {
@@ -129,6 +131,12 @@ impl Ledger {
             spent: false,
             accepted: false,
         })
+    }
+
+    /// Whether a line of the run holds the permit for this account: what comes of it is
+    /// worth waiting for.
+    pub fn is_out(&self, account: &Account) -> bool {
+        matches!(self.entries.get(account), Some(Entry::Out))
     }
 
     /// Asks for the leave to try a repaired form of a secret that was refused for this
@@ -189,27 +197,54 @@ impl Ledger {
         *self.given_up.entry(server).or_default() += 1;
     }
 
+    /// Asks for the leave to make lines to servers that count those which are given up: so
+    /// few walks have some at one time that a block cannot come of it.
+    pub fn may_walk(&mut self, servers: &[Endpoint]) -> bool {
+        let busy = |server: &Endpoint| {
+            let under_way = self.walking.get(server).copied().unwrap_or_default();
+            let lost = self.given_up.get(server).copied().unwrap_or_default();
+            // Each may lose two lines: its own, and one beside it.
+            let room = MOST_GIVEN_UP.saturating_sub(lost) / 2;
+            under_way >= room.max(1)
+        };
+        if servers.iter().any(busy) {
+            return false;
+        }
+        for server in servers {
+            *self.walking.entry(server.clone()).or_default() += 1;
+        }
+        true
+    }
+
+    /// The walk that had this leave is over.
+    pub fn walked(&mut self, servers: &[Endpoint]) {
+        for server in servers {
+            if let Some(under_way) = self.walking.get_mut(server) {
+                *under_way = under_way.saturating_sub(1);
+            }
+        }
+    }
+
+    /// A target that may sign in at what was told of where and as whom takes its place in
+    /// the line of those that were told the same.
+    pub fn line_up(&mut self, told: &str, order: usize) {
+        self.in_line.insert((told.to_owned(), order));
+    }
+
+    /// Whether one that was told the same stands before it.
+    pub fn is_behind(&self, told: &str, order: usize) -> bool {
+        let first = self.in_line.range((told.to_owned(), 0)..).next();
+        first.is_some_and(|(known, before)| known == told && *before < order)
+    }
+
+    /// It signs in now, or never will.
+    pub fn leave_line(&mut self, told: &str, order: usize) {
+        self.in_line.remove(&(told.to_owned(), order));
+    }
+
     /// How many were, once there are so many that no more may be made.
     pub fn spares(&self, server: &Endpoint) -> Option<u32> {
         let given_up = self.given_up.get(server).copied()?;
         (given_up >= MOST_GIVEN_UP).then_some(given_up)
-    }
-
-    /// Keeps what a knock on a control port gave.
-    pub fn keep_knock(&mut self, to: SocketAddr, answer: Knocked, elapsed: Micros) {
-        self.knocks.insert(to, (answer, elapsed));
-    }
-
-    /// What another target's knock on a port of this host gave: on this very port, or, for
-    /// telling whether the host is up, on any other.
-    pub fn known_knock(
-        &self,
-        to: SocketAddr,
-        any_port: bool,
-    ) -> Option<(SocketAddr, Knocked, Micros)> {
-        self.knocks
-            .iter()
-            .find(|(known, _)| **known == to || (any_port && known.ip() == to.ip()))
-            .map(|(known, (answer, elapsed))| (*known, *answer, *elapsed))
     }
 }

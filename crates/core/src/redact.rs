@@ -1,7 +1,9 @@
 //! Text from outside: masked, and made harmless, before it becomes a fact.
 
+use std::collections::BTreeSet;
 use std::fmt;
 use std::fmt::Write as _;
+use std::sync::Arc;
 
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD_NO_PAD;
@@ -22,7 +24,9 @@ const LONGEST_KEPT: usize = 1000;
 
 /// Text that came from a peer or a system, with secrets masked and with control and
 /// bidirectional characters made visible. Only a [`Redactor`] makes one.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(
+    Clone, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, JsonSchema,
+)]
 #[serde(transparent)]
 pub struct Redacted(String);
 
@@ -43,7 +47,7 @@ impl fmt::Display for Redacted {
 #[derive(Clone, Default)]
 pub struct Redactor {
     /// Longest first; compared without regard to the case of ASCII letters.
-    forms: Vec<Vec<u8>>,
+    forms: Arc<[Vec<u8>]>,
     short: bool,
 }
 
@@ -51,21 +55,24 @@ impl Redactor {
     /// Prepares the forms of these secrets: as it stands, with escapes (backslash, JSON,
     /// doubled quotes), percent-encoded, in hexadecimal, in base64 at any alignment.
     pub fn new<'a>(secrets: impl IntoIterator<Item = &'a Secret>) -> Redactor {
-        let mut redactor = Redactor::default();
+        let mut forms: BTreeSet<Vec<u8>> = BTreeSet::new();
+        let mut known: BTreeSet<&str> = BTreeSet::new();
+        let mut short = false;
         for secret in secrets {
             let text = secret.expose();
-            redactor.short |= !text.is_empty() && text.chars().count() < SHORTEST_MASKED;
-            for form in forms_of(text) {
-                let form = form.to_ascii_lowercase();
-                if !form.is_empty() && !redactor.forms.contains(&form) {
-                    redactor.forms.push(form);
-                }
+            if text.is_empty() || !known.insert(text) {
+                continue;
             }
+            short |= text.chars().count() < SHORTEST_MASKED;
+            let lowered = forms_of(text).into_iter().map(|f| f.to_ascii_lowercase());
+            forms.extend(lowered.filter(|form| !form.is_empty()));
         }
-        redactor
-            .forms
-            .sort_by(|a, b| b.len().cmp(&a.len()).then(a.cmp(b)));
-        redactor
+        let mut forms: Vec<Vec<u8>> = forms.into_iter().collect();
+        forms.sort_by(|a, b| b.len().cmp(&a.len()).then(a.cmp(b)));
+        Redactor {
+            forms: forms.into(),
+            short,
+        }
     }
 
     /// Masks bytes from a peer; what is not UTF-8 is shown as `\xNN`.

@@ -264,6 +264,7 @@ fn verdict(
         owner: known.and_then(|c| c.owner),
         fix,
         handover: None,
+        network: None,
         next_test: None,
     }
 }

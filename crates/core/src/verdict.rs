@@ -3,10 +3,12 @@
 mod also_found;
 mod described;
 mod handover;
+mod network;
 mod next_test;
 mod remedy;
 mod shape;
 
+pub use network::{Attempted, Hop, Neighbour, NetworkReport, WayTo};
 pub use next_test::open_questions;
 pub use shape::{
     AlsoFound, Because, Moved, NextTest, Occasion, RuledOut, ShownCause, State, Verdict,
@@ -143,6 +145,7 @@ fn verdict_of(
         .filter_map(|c| causes::cause(c.id))
         .collect();
     let handover = handover::paragraph(view, judgement, &named, state, occasion);
+    let network = network::report(view, symptom, &named, occasion).map(Box::new);
     Verdict {
         state,
         as_far_as: evidence.scope.until,
@@ -155,6 +158,7 @@ fn verdict_of(
         owner: entry.and_then(|e| e.owner),
         fix: remedy::fix(evidence, entry),
         handover,
+        network,
         next_test,
     }
 }

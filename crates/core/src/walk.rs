@@ -8,26 +8,32 @@
 mod asides;
 mod beside;
 mod fall_back;
+mod looking;
+mod names;
 mod paths;
 mod plan;
 mod repairs;
+mod steps;
 mod trying;
 
 use std::collections::VecDeque;
+use std::net::SocketAddr;
 
 use crate::endpoint::Endpoint;
 use crate::engine::by_id;
-use crate::fact::{Fact, Observation, Subject};
-use crate::judge::{Evidence, MOST_HOSTS, Scope, Symptom, Way};
+use crate::fact::{Fact, Observation, RecordKind, Subject};
+use crate::judge::{Evidence, Scope, Symptom, Way};
 use crate::layer::{Layer, Micros};
 use crate::order::{Event, LineId, Order, Probe, ProbeId};
 use crate::permit::Ledger;
 use crate::redact::Redactor;
-use crate::target::{End, ShownTarget, Target};
+use crate::target::{ShownTarget, Target};
 use asides::{Asides, Look};
 use beside::Purpose;
+use names::Names;
 use paths::Paths;
 use repairs::Repairs;
+use steps::Steps;
 
 pub use paths::SHORT_SILENCE;
 pub use plan::{Step, plan};
@@ -42,11 +48,29 @@ pub struct Touched {
     pub lookups: u32,
     /// Every line that was opened, control ports included, with its end.
     pub lines: Vec<Endpoint>,
+    /// Packets that were sent to live for so many devices only.
+    pub steps: u32,
 }
 
 /// What a probe that runs is for.
 enum Running {
     LookUp,
+    NameSources,
+    Ask {
+        asked: String,
+        kind: RecordKind,
+        began: Micros,
+    },
+    NearAsk {
+        index: usize,
+        asked: String,
+        control: bool,
+    },
+    Step {
+        to: SocketAddr,
+        ttl: u8,
+        least: Option<u8>,
+    },
     Attempt {
         path: usize,
         line: LineId,
@@ -70,6 +94,13 @@ enum Running {
     Repair,
 }
 
+impl Running {
+    /// Whether it asks a resolver beside the system, which holds nothing up that works.
+    fn is_question(&self) -> bool {
+        matches!(self, Running::Ask { .. })
+    }
+}
+
 enum Stage {
     Settings,
     Name,
@@ -84,6 +115,13 @@ enum Stage {
     Over,
 }
 
+/// What was told of where and as whom, before any name was looked up.
+fn told_place(shown: &ShownTarget) -> String {
+    let ends: Vec<String> = shown.ends.iter().map(ToString::to_string).collect();
+    let user = shown.user.as_deref().unwrap_or_default();
+    format!("{} {user} {}", shown.engine.as_str(), ends.join(","))
+}
+
 /// The walk for one target.
 pub struct Walk {
     target: Target,
@@ -94,8 +132,21 @@ pub struct Walk {
     log: Vec<Observation>,
     touched: Touched,
     stage: Stage,
+    names: Names,
     paths: Paths,
     asides: Asides,
+    steps: Steps,
+    /// Its number among the targets of the run, and what was told of where and as whom.
+    order: usize,
+    told: String,
+    /// Servers to which it has the leave to make lines that they count.
+    walking: Vec<Endpoint>,
+    /// It waits for that leave.
+    awaits_walk: bool,
+    /// Whether addresses that the name's used source hides were knocked on.
+    hidden_begun: bool,
+    /// Another target of the run is trying a secret that this one would try too.
+    awaits_permit: bool,
     repairs: Option<Repairs>,
     /// The end of the client's own line, where it leaves something to ask beside it.
     left_open: Option<(Endpoint, Symptom)>,
@@ -127,15 +178,23 @@ impl Walk {
         Walk {
             deadline: now.after(scope.deadline_us),
             target,
-            shown,
             scope,
             seed,
             redactor,
             log: Vec::new(),
             touched: Touched::default(),
             stage: Stage::Settings,
+            names: Names::default(),
             paths: Paths::default(),
             asides: Asides::default(),
+            steps: Steps::default(),
+            order: 0,
+            told: told_place(&shown),
+            walking: Vec::new(),
+            awaits_walk: false,
+            hidden_begun: false,
+            awaits_permit: false,
+            shown,
             repairs: None,
             left_open: None,
             fell_back: Vec::new(),
@@ -144,6 +203,13 @@ impl Walk {
             orders: VecDeque::new(),
             settled: 0,
         }
+    }
+
+    /// Its number among the targets of a run: of those that would sign in alike, the
+    /// earlier one does first.
+    pub fn in_order(mut self, order: usize) -> Walk {
+        self.order = order;
+        self
     }
 
     /// What was told, as it may be shown.
@@ -170,16 +236,36 @@ impl Walk {
         (self.shown, self.scope, self.log, self.touched)
     }
 
+    /// Whether it waits for what another target of the run does, and wants to be polled
+    /// again soon.
+    pub fn awaits_others(&self) -> bool {
+        self.awaits_turn() || self.names.awaits() || self.steps.awaits() || self.asides.awaits()
+    }
+
+    /// Whether it waits for its turn: a line of another target ends, and it may go on at
+    /// once.
+    pub fn awaits_turn(&self) -> bool {
+        self.awaits_permit || self.awaits_walk
+    }
+
     /// Takes in an event.
     pub fn handle(&mut self, ledger: &mut Ledger, now: Micros, event: Event) {
         match event {
-            Event::Observed { probe, layer, fact } => {
+            Event::Observed {
+                probe,
+                name,
+                layer,
+                fact,
+            } => {
                 if matches!(fact, Fact::LeftCounted)
                     && let Some(server) = self.server_of(probe)
                 {
                     ledger.count_given_up(server);
                 }
-                self.observed(now, probe, layer, fact);
+                match name {
+                    Some(name) => self.note(now, layer, Subject::name(&name), fact),
+                    None => self.observed(now, probe, layer, fact),
+                }
             }
             Event::Ended { probe, how, permit } => {
                 if let Some(permit) = permit {
@@ -200,31 +286,62 @@ impl Walk {
             return order;
         }
         match self.stage {
-            Stage::Over => Order::Over,
+            Stage::Over => {
+                self.release(ledger);
+                Order::Over
+            }
             _ => Order::Wait(self.wake(now)),
         }
     }
 
     fn step(&mut self, ledger: &mut Ledger, now: Micros) {
+        if now >= self.deadline && self.running.is_empty() && !matches!(self.stage, Stage::Over) {
+            return self.finish();
+        }
+        if self.names.awaits() {
+            self.take_shared_names(ledger, now);
+        }
         match self.stage {
-            Stage::Settings => self.read_settings(now),
-            Stage::Name if self.running.is_empty() => self.begin_paths(ledger, now),
+            Stage::Settings => self.read_settings(ledger, now),
+            Stage::Name => {
+                if self.names_settled(ledger, now) {
+                    self.begin_paths(ledger, now);
+                }
+            }
             Stage::Paths => self.walk_paths(ledger, now),
-            Stage::Repairing if self.running.is_empty() => self.repair(ledger, now),
+            Stage::Repairing if self.idle() => self.repair(ledger, now),
             Stage::Leaving => {
                 self.go_on_trying(ledger, now);
-                let idle = |walk: &Walk| walk.orders.is_empty() && walk.running.is_empty();
-                if idle(self)
+                if self.idle() && !std::mem::replace(&mut self.hidden_begun, true) {
+                    self.knock_on_hidden(now);
+                    self.go_on_trying(ledger, now);
+                }
+                if self.idle()
                     && let Some((server, symptom)) = self.left_open.take()
                 {
                     self.ask_beside(now, &server, symptom);
                 }
-                if idle(self) {
-                    self.finish();
+                if self.idle() {
+                    self.leave_questions(now);
                 }
             }
-            Stage::Name | Stage::Over => {}
+            Stage::Over => {}
             _ => self.go_on_trying(ledger, now),
+        }
+    }
+
+    /// Everything else is done: questions to name service that are open hold nothing up
+    /// that works, and not for long what does not.
+    fn leave_questions(&mut self, now: Micros) {
+        if !self.resolvers_open() {
+            return self.finish();
+        }
+        let works = crate::judge::judge(self.evidence()).stand.works();
+        if works || now >= self.resolvers_may_take_until() {
+            self.stop_questions();
+        }
+        if !self.resolvers_open() {
+            self.finish();
         }
     }
 
@@ -233,19 +350,33 @@ impl Walk {
         let planned = self.paths.next_due(now);
         let asides = self.asides.next_due().filter(|at| *at > now).min();
         let running = self.running.iter().map(|(_, until, _, _)| *until).min();
-        [planned, asides, running, Some(self.deadline)]
+        let questions = matches!(self.stage, Stage::Leaving)
+            .then(|| self.resolvers_may_take_until())
+            .filter(|at| *at > now);
+        [planned, asides, running, questions, Some(self.deadline)]
             .into_iter()
             .flatten()
             .min()
             .unwrap_or(self.deadline)
     }
 
+    /// Gives back what other targets may wait for.
+    fn release(&mut self, ledger: &mut Ledger) {
+        self.release_steps(ledger);
+        ledger.walked(&std::mem::take(&mut self.walking));
+        ledger.leave_line(&self.told, self.order);
+    }
+
     fn note(&mut self, now: Micros, layer: Layer, about: Subject, fact: Fact) {
         self.log.push(Observation::new(layer, now, about, fact));
     }
 
-    /// Marks all layers up to this one as settled.
+    /// Marks all layers up to this one as settled; those from the name on not before the
+    /// resolvers have answered.
     fn settle_up_to(&mut self, layer: Layer) {
+        if layer >= Layer::Name && self.resolvers_open() {
+            return;
+        }
         while let Some(next) = Layer::ALL.get(self.settled).filter(|l| **l <= layer) {
             self.orders.push_back(Order::Settled(*next));
             self.settled += 1;
@@ -260,7 +391,7 @@ impl Walk {
         self.orders.push_back(Order::Start { probe, what, until });
     }
 
-    fn read_settings(&mut self, now: Micros) {
+    fn read_settings(&mut self, ledger: &mut Ledger, now: Micros) {
         let count = |default: bool| {
             self.target
                 .origins
@@ -282,63 +413,61 @@ impl Walk {
             self.note(now, Layer::Settings, Subject::default(), fact);
         }
         self.settle_up_to(Layer::Bundle);
+        if self.scope.until >= Layer::Login {
+            ledger.line_up(&self.told, self.order);
+        }
         if stops || self.scope.until < Layer::Name {
             return self.finish();
         }
         self.stage = Stage::Name;
-        self.look_up(now);
-    }
-
-    /// Asks for all names at once.
-    fn look_up(&mut self, now: Micros) {
-        let mut names: Vec<String> = Vec::new();
-        for name in self
-            .target
-            .ends
-            .iter()
-            .take(MOST_HOSTS)
-            .filter_map(End::name)
-        {
-            if !names.iter().any(|known| known == name) {
-                names.push(name.to_owned());
-            }
-        }
-        if names.is_empty() {
-            self.note(now, Layer::Name, Subject::default(), Fact::NameNotNeeded);
-        }
-        for name in names {
-            let about = Subject {
-                name: Some(name.clone()),
-                ..Subject::default()
-            };
-            self.touched.lookups += 1;
-            let until = now.after(self.scope.patience_us);
-            self.start(now, until, about, Running::LookUp, Probe::LookUp { name });
-        }
+        self.look_up(ledger, now);
     }
 
     fn begin_paths(&mut self, ledger: &mut Ledger, now: Micros) {
-        self.settle_up_to(Layer::Name);
+        if !self.resolvers_open() {
+            self.settle_up_to(Layer::Name);
+        }
         let ways: Vec<Way> = self.evidence().ways();
         if ways.is_empty() || self.scope.until < Layer::Route {
-            return self.finish();
+            self.stage = Stage::Leaving;
+            return self.step(ledger, now);
         }
         let patience = self.scope.patience_us;
         let ways = ways.into_iter().take(MOST_PATHS);
         let (spared, ways): (Vec<Way>, Vec<Way>) =
             ways.partition(|way| ledger.spares(&way.endpoint).is_some());
-        for way in spared {
+        let noted = |o: &Observation| matches!(o.fact(), Some(Fact::ServerSpared { .. }));
+        let known = self.log.iter().any(noted);
+        for way in spared.into_iter().filter(|_| !known) {
             let given_up = ledger.spares(&way.endpoint).unwrap_or_default();
             let fact = Fact::ServerSpared { given_up };
             self.note(now, Layer::Listener, way.endpoint.subject(), fact);
         }
         if ways.is_empty() {
-            return self.finish();
+            self.stage = Stage::Leaving;
+            return self.step(ledger, now);
+        }
+        if !self.may_walk(ledger, &ways) {
+            return;
         }
         self.paths = Paths::new(ways.into_iter(), now, patience, self.scope.attempts);
         self.stage = Stage::Paths;
         self.plan_asides(now);
         self.go_on_trying(ledger, now);
+    }
+
+    /// Whether lines may be made now: servers that count those which are given up see few
+    /// at one time.
+    fn may_walk(&mut self, ledger: &mut Ledger, ways: &[Way]) -> bool {
+        if !by_id(self.target.engine).counts_lines() {
+            return true;
+        }
+        let servers: Vec<Endpoint> = ways.iter().map(|w| w.endpoint.clone()).collect();
+        self.awaits_walk = !ledger.may_walk(&servers);
+        if !self.awaits_walk {
+            self.walking = servers;
+        }
+        !self.awaits_walk
     }
 
     fn finish(&mut self) {

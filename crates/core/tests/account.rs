@@ -235,7 +235,7 @@ fn the_log_score_is_not_worse_than_the_one_on_file() {
 
 /// How likely an answer is under a cause, read from the table once more.
 fn chance(cause: &str, question: Question, word: &str) -> f64 {
-    let usual = 1.0 / question.answers().len() as f64;
+    let usual = question.usual_chance(word);
     let row = TABLE.iter().find(|r| r.cause == cause);
     let Some((_, cells)) = row.and_then(|r| r.says.iter().find(|(q, _)| *q == question)) else {
         return usual;

@@ -392,6 +392,7 @@ fn a_client_that_takes_one_address_only_takes_the_first() {
         allow_plaintext: false,
         try_repairs: false,
         allow_server_key: false,
+        resolvers: Vec::new(),
     };
     let about = Subject {
         name: Some("quay".to_owned()),

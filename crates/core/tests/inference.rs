@@ -51,7 +51,7 @@ fn the_catalogue_and_the_table_fit_each_other() {
             assert!(grades.iter().any(|(_, g)| g.weight() > 0.0));
         }
     }
-    for entry in CAUSES {
+    for entry in CAUSES.iter() {
         // No walk shows a process that runs with older settings: the process table does.
         let silent = [SOMETHING_ELSE, "settings-not-reloaded"];
         assert!(

@@ -165,19 +165,26 @@ fn what_is_wrong_is_said_and_nothing_is_dialled() {
 }
 
 #[test]
-fn records_and_instance_names_end_the_walk_at_the_settings() {
-    for text in [
-        "mongodb+srv://purser@lookout.osmary.example/lookout",
-        "Driver=FreeTDS;Server=fares.osmary.example\\PIER;Database=fares",
-    ] {
+fn instance_names_end_the_walk_at_the_settings_and_records_do_not() {
+    let cases = [
+        (
+            "Driver=FreeTDS;Server=fares.osmary.example\\PIER;Database=fares",
+            Layer::Settings,
+            "does not ask",
+        ),
+        (
+            "mongodb+srv://purser@lookout.osmary.example/lookout",
+            Layer::Port,
+            "does not speak",
+        ),
+    ];
+    for (text, last, says) in cases {
         let target = read(text);
         let shown = target.shown();
         let engine = by_id(target.engine);
-        assert_eq!(engine.last_layer(&shown), Layer::Settings, "{text}");
-        assert!(
-            engine.unspoken(&shown).unwrap().contains("does not ask"),
-            "{text}"
-        );
+        assert_eq!(engine.last_layer(&shown), last, "{text}");
+        let said = engine.unspoken(&shown).unwrap();
+        assert!(said.contains(says), "{text}: {said}");
     }
 }
 

@@ -243,7 +243,7 @@ fn a_hand_over_has_what_the_other_side_needs_and_no_secret() {
 fn an_undecided_verdict_names_its_candidates() {
     let case = with_addresses(&["refused"]);
     assert_eq!(case.verdict.state, State::Undecided);
-    for id in ["nothing-listening", "firewall-rejects"] {
+    for id in ["nothing-listening", "host-filter-rejects"] {
         assert!(
             case.verdict.headline.contains(id),
             "{}",
@@ -252,7 +252,7 @@ fn an_undecided_verdict_names_its_candidates() {
     }
     let handover = case.verdict.handover.as_deref().unwrap();
     assert!(
-        handover.contains("(nothing-listening); or ") && handover.contains("(firewall-rejects)"),
+        handover.contains("(nothing-listening); or ") && handover.contains("(host-filter-rejects)"),
         "{handover}"
     );
     let sum: f64 = case.causes.iter().map(|c| c.probability).sum();

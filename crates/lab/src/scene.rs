@@ -185,6 +185,7 @@ impl Scene {
             allow_plaintext: false,
             allow_server_key: self.server_key,
             try_repairs: self.repairs,
+            resolvers: Vec::new(),
         }
     }
 

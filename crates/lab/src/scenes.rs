@@ -1,5 +1,6 @@
 //! The scenes of Osmary Ferries, a file a layer.
 
+mod backing;
 mod encryption;
 mod files;
 mod further;
@@ -7,11 +8,14 @@ mod listener;
 mod login;
 mod mysql;
 mod name_to_port;
+mod names;
 mod pooler;
 mod services;
 mod session;
 mod settings;
 mod several;
+mod this_machine;
+mod way;
 
 use std::net::{IpAddr, Ipv4Addr};
 
@@ -40,7 +44,10 @@ const HERE: IpAddr = IpAddr::V4(Ipv4Addr::LOCALHOST);
 pub fn all() -> Vec<Scene> {
     [
         settings::scenes(),
+        names::scenes(),
         name_to_port::scenes(),
+        way::scenes(),
+        this_machine::scenes(),
         several::scenes(),
         listener::scenes(),
         pooler::scenes(),
@@ -53,6 +60,13 @@ pub fn all() -> Vec<Scene> {
         files::scenes(),
     ]
     .concat()
+}
+
+/// The test of the built program, with real routers, filters, name servers or programs,
+/// that backs a scene of the simulated network: `file::test`. None for those that only
+/// memory can play: a clock that is wrong, a store of names, and the like.
+pub fn backed_by(id: &str) -> Option<&'static str> {
+    backing::of(id)
 }
 
 /// The scene of this id.

@@ -1,27 +1,20 @@
 //! A simulated network: names, hosts, routers, rules, servers, and a made-up clock. It
 //! carries out a walk's orders in memory, and counts what it was asked.
 
+mod names;
 mod play;
+mod way;
+
+pub use names::{NameAnswer, Resolver};
 
 use std::collections::BTreeMap;
 use std::net::{IpAddr, SocketAddr};
 use std::sync::Arc;
 
-use chronaxis_core::fact::{Fact, Icmp, NameTrouble};
+use chronaxis_core::fact::{Icmp, Listening, Tunnel};
 use chronaxis_core::layer::Micros;
 
 use crate::stand_in::{Counted, Service};
-
-/// What name service says of a name.
-#[derive(Clone, Debug)]
-pub enum NameAnswer {
-    /// These addresses, in this order.
-    Addresses(Vec<IpAddr>),
-    /// A failure of this kind, with the resolver's code.
-    Fails(NameTrouble, &'static str),
-    /// Nothing.
-    Silent,
-}
 
 /// What a rule does with a packet.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -34,6 +27,8 @@ pub enum Action {
     RejectIcmp(u8, u8),
     /// Refuses it by a reset, as if it came from the host.
     RejectReset,
+    /// Throws away packets of more bytes than this, and says nothing of it.
+    DropLarge(usize),
 }
 
 /// A rule of a router or a host. The first that fits acts.
@@ -70,6 +65,8 @@ pub struct Router {
     pub address: IpAddr,
     /// Its rules.
     pub rules: Vec<Rule>,
+    /// Whether it throws away what has lived long enough without a word.
+    pub quiet: bool,
 }
 
 /// A host that is up.
@@ -100,6 +97,24 @@ pub struct World {
     pub wall: i64,
     /// The socket files of the client's machine.
     pub sockets: BTreeMap<String, Service>,
+    /// The resolvers that the client is set up to ask.
+    pub resolvers: Vec<Resolver>,
+    /// The suffixes that the client tries.
+    pub search: Vec<&'static str>,
+    /// The client's hosts file.
+    pub hosts_file: Vec<(&'static str, Vec<IpAddr>)>,
+    /// What the client's own store of names still holds, whatever name service says.
+    pub remembered: Vec<(&'static str, IpAddr)>,
+    /// The client's own filter, for what it sends.
+    pub own_rules: Vec<Rule>,
+    /// Whether this user may read that filter.
+    pub may_read_rules: bool,
+    /// Connections of the client that stand open: where to, whose, since when.
+    pub open: Vec<(SocketAddr, &'static str, &'static str)>,
+    /// What listens on the client's machine, as its tables say it.
+    pub listening: Vec<Listening>,
+    /// Tunnels of which the client's machine tells.
+    pub tunnels: Vec<Tunnel>,
     /// What was asked of it.
     pub counted: Arc<Counted>,
 }
@@ -135,6 +150,15 @@ impl World {
             cut_off: false,
             wall: WALL,
             sockets: BTreeMap::new(),
+            resolvers: vec![Resolver::Knows],
+            search: Vec::new(),
+            hosts_file: Vec::new(),
+            remembered: Vec::new(),
+            own_rules: Vec::new(),
+            may_read_rules: false,
+            open: Vec::new(),
+            listening: Vec::new(),
+            tunnels: Vec::new(),
             counted: Arc::new(Counted::default()),
         }
     }
@@ -150,7 +174,20 @@ impl World {
         self.routers.push(Router {
             address,
             rules: rules.to_vec(),
+            quiet: false,
         });
+        self
+    }
+
+    /// Sets the resolvers.
+    pub fn asking(mut self, resolvers: &[Resolver]) -> World {
+        self.resolvers = resolvers.to_vec();
+        self
+    }
+
+    /// Adds a line to the client's hosts file.
+    pub fn hosts(mut self, name: &'static str, addresses: &[IpAddr]) -> World {
+        self.hosts_file.push((name, addresses.to_vec()));
         self
     }
 
@@ -169,72 +206,6 @@ impl World {
         World {
             counted: Arc::new(Counted::default()),
             ..self.clone()
-        }
-    }
-
-    /// What the client's own table of sockets says of a port of its own.
-    fn local_listener(&self, to: SocketAddr) -> Fact {
-        let host = self.hosts.iter().find(|h| h.address == to.ip());
-        let service = host.and_then(|h| h.ports.get(&to.port()));
-        let waiting = match service {
-            Some(Service::Hung) => 2,
-            Some(Service::Asleep) => 1,
-            _ => 0,
-        };
-        Fact::LocalListener {
-            listening: service.is_some(),
-            waiting,
-        }
-    }
-
-    fn attempt(&self, to: IpAddr, port: u16) -> Attempt<'_> {
-        let acts = |rules: &[Rule]| {
-            rules
-                .iter()
-                .find(|r| (r.ports.0..=r.ports.1).contains(&port))
-                .map(|r| r.action)
-        };
-        let by = |action: Action, sender: IpAddr| match action {
-            Action::Drop | Action::Lose(_) => Attempt::Silent,
-            Action::RejectReset => Attempt::Refused(None),
-            Action::RejectIcmp(kind, code) => {
-                let icmp = Icmp { kind, code, sender };
-                match (kind, code) {
-                    (3, 2 | 3) | (1, 4) => Attempt::Refused(Some(icmp)),
-                    _ => Attempt::Unreachable(icmp, ROUND_TRIP),
-                }
-            }
-        };
-        let mut lost = 0;
-        if !to.is_loopback() {
-            for router in &self.routers {
-                match acts(&router.rules) {
-                    None => {}
-                    Some(Action::Lose(packets)) => lost += packets,
-                    Some(action) => return by(action, router.address),
-                }
-            }
-        }
-        let Some(host) = self.hosts.iter().find(|h| h.address == to) else {
-            return match self.routers.last() {
-                Some(last) => Attempt::Unreachable(
-                    Icmp {
-                        kind: 3,
-                        code: 1,
-                        sender: last.address,
-                    },
-                    ABSENT_AFTER,
-                ),
-                None => Attempt::Refused(None),
-            };
-        };
-        if let Some(action) = acts(&host.rules) {
-            return by(action, host.address);
-        }
-        match host.ports.get(&port) {
-            Some(Service::Hung) => Attempt::Silent,
-            Some(service) => Attempt::Connected(service, lost),
-            None => Attempt::Refused(None),
         }
     }
 }

@@ -34,3 +34,11 @@ impl Clock {
         tokio::time::Instant::from_std(self.start + Duration::from_micros(at.0))
     }
 }
+
+/// A moment of the wall clock as people and programs exchange it: RFC 3339, UTC.
+pub(crate) fn rfc3339(seconds: i64) -> String {
+    match jiff::Timestamp::from_second(seconds) {
+        Ok(at) => at.to_string(),
+        Err(_) => String::new(),
+    }
+}

@@ -31,7 +31,15 @@ pub(crate) fn route(to: SocketAddr) -> Fact {
         .and_then(|socket| socket.connect(to).map(|()| socket))
         .and_then(|socket| socket.local_addr());
     match source {
-        Ok(local) => Fact::RouteFound { source: local.ip() },
+        Ok(local) => {
+            let way = crate::route::to(to.ip());
+            Fact::RouteFound {
+                source: local.ip(),
+                interface: way.interface,
+                gateway: way.gateway,
+                prefix: way.prefix,
+            }
+        }
         Err(error) if is_local(&error) => Fact::LocalFailure {
             error: name(&error),
         },
@@ -55,21 +63,44 @@ fn is_local(error: &io::Error) -> bool {
     )
 }
 
-/// A connection, or the fact that there is none.
-pub(crate) async fn connect(to: &Endpoint, clock: Clock) -> (Option<Stream>, Fact) {
+/// A connection, or the fact that there is none. `segment` is the largest segment to ask
+/// for, where it is not the system's own; `begun` is told once the attempt is under way.
+pub(crate) async fn connect(
+    to: &Endpoint,
+    segment: Option<u16>,
+    clock: Clock,
+    begun: impl FnOnce(Fact),
+) -> (Option<Stream>, Fact) {
     match to {
-        Endpoint::Tcp(to) => connect_tcp(*to, clock).await,
+        Endpoint::Tcp(to) => connect_tcp(*to, segment, clock, begun).await,
         Endpoint::Socket(path) => connect_socket(path, clock).await,
     }
 }
 
-async fn connect_tcp(to: SocketAddr, clock: Clock) -> (Option<Stream>, Fact) {
+/// What came of an attempt.
+pub(crate) enum Came {
+    Connected(TcpStream),
+    /// The error, and the ICMP message behind it.
+    Failed(io::Error, Option<chronaxis_core::fact::Icmp>),
+}
+
+/// Connects once, with the socket set up in a further way. Gives this side of it too, and
+/// the time that it took.
+pub(crate) async fn attempt(
+    to: SocketAddr,
+    clock: Clock,
+    set_up: impl Fn(&Socket) -> io::Result<()>,
+    begun: impl FnOnce(Fact),
+) -> (Came, Option<SocketAddr>, Micros) {
     let began = clock.now();
-    let stream = match begin(to) {
+    let stream = match begin(to, set_up) {
         Ok(stream) => stream,
-        Err(error) => return (None, refusal(&error, Micros(0), None, None)),
+        Err(error) => return (Came::Failed(error, None), None, Micros(0)),
     };
     let from = stream.local_addr().ok();
+    if let Some(from) = from {
+        begun(Fact::PortTried { from });
+    }
     let waited = stream.writable().await;
     let elapsed_us = clock.now().since(began);
     // SO_ERROR first, then the queue: reading the queue would clear it. And a socket is
@@ -78,8 +109,34 @@ async fn connect_tcp(to: SocketAddr, clock: Clock) -> (Option<Stream>, Fact) {
         .err()
         .or_else(|| stream.take_error().unwrap_or_else(Some))
         .or_else(|| stream.peer_addr().err());
-    match failed {
-        None => {
+    let came = match failed {
+        None => Came::Connected(stream),
+        Some(error) => {
+            let icmp = error_queue::icmp(&stream);
+            Came::Failed(error, icmp)
+        }
+    };
+    (came, from, elapsed_us)
+}
+
+/// Whether an error is a refusal.
+pub(crate) fn is_refusal(error: &io::Error) -> bool {
+    errno(error) == Errno::ECONNREFUSED
+}
+
+async fn connect_tcp(
+    to: SocketAddr,
+    segment: Option<u16>,
+    clock: Clock,
+    begun: impl FnOnce(Fact),
+) -> (Option<Stream>, Fact) {
+    let small = |socket: &Socket| match segment {
+        Some(bytes) => socket.set_tcp_mss(bytes.into()),
+        None => Ok(()),
+    };
+    let (came, from, elapsed_us) = attempt(to, clock, small, begun).await;
+    match came {
+        Came::Connected(stream) => {
             let fact = Fact::PortConnected {
                 elapsed_us,
                 from,
@@ -87,17 +144,15 @@ async fn connect_tcp(to: SocketAddr, clock: Clock) -> (Option<Stream>, Fact) {
             };
             (Some(Stream::Tcp(stream)), fact)
         }
-        Some(error) => {
-            let icmp = error_queue::icmp(&stream);
-            (None, refusal(&error, elapsed_us, from, icmp))
-        }
+        Came::Failed(error, icmp) => (None, refusal(&error, elapsed_us, from, icmp)),
     }
 }
 
-fn begin(to: SocketAddr) -> io::Result<TcpStream> {
+fn begin(to: SocketAddr, set_up: impl Fn(&Socket) -> io::Result<()>) -> io::Result<TcpStream> {
     let socket = Socket::new(Domain::for_address(to), Type::STREAM, Some(Protocol::TCP))?;
     socket.set_nonblocking(true)?;
     socket.set_tcp_nodelay(true)?;
+    set_up(&socket)?;
     error_queue::ask(&socket, to.is_ipv6());
     match socket.connect(&to.into()) {
         Err(error) if errno(&error) != Errno::EINPROGRESS => return Err(error),
@@ -162,7 +217,7 @@ async fn connect_socket(path: &str, clock: Clock) -> (Option<Stream>, Fact) {
 
 /// Connects once and closes, for a control port.
 pub(crate) async fn knock(to: SocketAddr, clock: Clock) -> (Layer, Fact) {
-    let (stream, fact) = connect_tcp(to, clock).await;
+    let (stream, fact) = connect_tcp(to, None, clock, |_| {}).await;
     drop(stream);
     let (answer, elapsed_us) = match fact {
         Fact::PortConnected { elapsed_us, .. } => (Knocked::Connected, elapsed_us),

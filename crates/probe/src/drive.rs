@@ -1,14 +1,17 @@
 //! Runs a walk: carries out its orders, hands it what came of them.
 
+use std::cell::{RefCell, RefMut};
 use std::collections::BTreeMap;
 
 use chronaxis_core::conversation::Input;
-use chronaxis_core::fact::Fact;
+use chronaxis_core::fact::{Fact, RecordKind, Subject};
 use chronaxis_core::layer::{Layer, Micros};
 use chronaxis_core::order::{Ended, Event, LineId, Order, Probe, ProbeId};
 use chronaxis_core::permit::Ledger;
+use chronaxis_core::redact::Redactor;
 use chronaxis_core::walk::Walk;
 use chronaxis_tls::Talk;
+use tokio::sync::Notify;
 use tokio::sync::mpsc::{UnboundedReceiver, UnboundedSender, unbounded_channel};
 use tokio::task::{AbortHandle, JoinSet};
 use tokio::time::timeout_at;
@@ -16,19 +19,39 @@ use tokio::time::timeout_at;
 use crate::clock::Clock;
 use crate::connect;
 use crate::line::Line;
-use crate::local;
-use crate::look_up;
+use crate::{listeners, local, look_up, name_service, name_sources, own, step};
 
 enum Message {
-    Event(Event),
+    Event(Box<Event>),
     Kept(LineId, Box<Line>),
 }
+
+/// What the walks of a run share, and a bell for those that wait for one another.
+#[derive(Default)]
+pub struct SharedLedger {
+    ledger: RefCell<Ledger>,
+    changed: Notify,
+}
+
+impl SharedLedger {
+    fn lend(&self) -> RefMut<'_, Ledger> {
+        self.ledger.borrow_mut()
+    }
+}
+
+/// Longest time between an ordinary change of the ledger and a look at it by a walk that
+/// waits for one.
+const AT_LEAST_EVERY: Micros = Micros::from_millis(50);
+
+/// For how long the packets are counted that the system could not send: the first of a
+/// connection is sent again after one second (RFC 6298, section 2).
+const COUNTED_FOR: std::time::Duration = std::time::Duration::from_millis(1150);
 
 /// Runs a walk to its end on the real network. `settled` is told of each layer that can
 /// change no more, in order. Must run inside a tokio runtime with IO and time.
 pub async fn run(
     walk: &mut Walk,
-    ledger: &mut Ledger,
+    ledger: &SharedLedger,
     clock: Clock,
     mut settled: impl FnMut(&Walk, Layer),
 ) {
@@ -41,18 +64,42 @@ pub async fn run(
         running: BTreeMap::new(),
     };
     loop {
-        match walk.poll(ledger, clock.now()) {
+        let order = walk.poll(&mut ledger.lend(), clock.now());
+        match order {
             Order::Start { probe, what, until } => edge.start(probe, what, until),
             Order::Stop(probe) => edge.stop(probe),
             Order::Close(line) => edge.close(line).await,
             Order::Settled(layer) => settled(walk, layer),
-            Order::Wait(until) => {
-                if let Some(event) = edge.next(&mut receiver, until).await {
-                    walk.handle(ledger, clock.now(), event);
+            Order::Wait(until) if walk.awaits_others() => {
+                let soon = until.min(clock.now().after(AT_LEAST_EVERY));
+                tokio::select! {
+                    event = edge.next(&mut receiver, soon) => {
+                        if let Some(event) = event {
+                            take_in(walk, ledger, clock, event);
+                        }
+                    }
+                    () = ledger.changed.notified(), if walk.awaits_turn() => {}
                 }
             }
-            Order::Over => return,
+            Order::Wait(until) => {
+                if let Some(event) = edge.next(&mut receiver, until).await {
+                    take_in(walk, ledger, clock, event);
+                }
+            }
+            Order::Over => {
+                ledger.changed.notify_waiters();
+                return;
+            }
         }
+    }
+}
+
+/// Hands in an event. With a permit that comes back, another walk may have its turn.
+fn take_in(walk: &mut Walk, ledger: &SharedLedger, clock: Clock, event: Event) {
+    let turn = matches!(&event, Event::Ended { permit, .. } if permit.is_some());
+    walk.handle(&mut ledger.lend(), clock.now(), event);
+    if turn {
+        ledger.changed.notify_waiters();
     }
 }
 
@@ -73,10 +120,10 @@ impl Edge {
         loop {
             match timeout_at(self.clock.instant(until), receiver.recv()).await {
                 Ok(Some(Message::Event(event))) => {
-                    if let Event::Ended { probe, .. } = &event {
+                    if let Event::Ended { probe, .. } = &*event {
                         self.running.remove(probe);
                     }
-                    return Some(event);
+                    return Some(*event);
                 }
                 Ok(Some(Message::Kept(id, line))) => {
                     self.lines.insert(id, *line);
@@ -97,13 +144,56 @@ impl Edge {
         let handle = match what {
             Probe::LookUp { name } => self.tasks.spawn(report.look_up(name)),
             Probe::Knock { to } => self.tasks.spawn(report.knock(to)),
+            Probe::NameSources { names } => {
+                for (about, fact) in name_sources::of(&names) {
+                    report.observed_about(about, Layer::Name, fact);
+                }
+                return report.ended(Ended::Done, None);
+            }
+            Probe::Ask {
+                resolver,
+                asked,
+                kind,
+                redactor,
+            } => self
+                .tasks
+                .spawn(report.ask(resolver, asked, kind, redactor)),
+            Probe::Step { to, ttl, least } => self.tasks.spawn(report.step(to, ttl, least)),
+            Probe::OwnFilter {
+                to,
+                interface,
+                redactor,
+            } => self.tasks.spawn(report.own_filter(to, interface, redactor)),
+            Probe::OwnSendFailures { .. } => self.tasks.spawn(report.send_failures()),
+            Probe::ConnectionsOpen { to, redactor } => {
+                if let Some(fact) = own::connections(to, &redactor) {
+                    report.observed(Layer::Port, fact);
+                }
+                return report.ended(Ended::Done, None);
+            }
+            Probe::ListenersHere {
+                port,
+                usual_ports,
+                programs,
+                redactor,
+            } => {
+                for fact in listeners::bearing_on(port, usual_ports, programs, &redactor) {
+                    report.observed(Layer::Port, fact);
+                }
+                return report.ended(Ended::Done, None);
+            }
             Probe::LocalListener { to } => {
                 if let Some(fact) = local::listener(to) {
                     report.observed(Layer::Port, fact);
                 }
                 return report.ended(Ended::Done, None);
             }
-            Probe::Open { line, to, talk } => self.tasks.spawn(report.open(line, to, talk)),
+            Probe::Open {
+                line,
+                to,
+                talk,
+                segment,
+            } => self.tasks.spawn(report.open(line, to, talk, segment)),
             Probe::Advance {
                 line,
                 stop,
@@ -135,7 +225,7 @@ impl Edge {
                 how: Ended::Stopped,
                 permit: None,
             };
-            let _ = self.sender.send(Message::Event(event));
+            let _ = self.sender.send(Message::Event(Box::new(event)));
         }
     }
 
@@ -156,13 +246,18 @@ struct Report {
 
 impl Report {
     fn observed(&self, layer: Layer, fact: Fact) {
+        self.observed_about(Subject::default(), layer, fact);
+    }
+
+    fn observed_about(&self, about: Subject, layer: Layer, fact: Fact) {
         tracing::debug!(probe = self.probe.0, %layer, ?fact, "observed");
         let event = Event::Observed {
             probe: self.probe,
+            name: about.name,
             layer,
             fact,
         };
-        let _ = self.sender.send(Message::Event(event));
+        let _ = self.sender.send(Message::Event(Box::new(event)));
     }
 
     fn ended(&self, how: Ended, permit: Option<chronaxis_core::permit::Permit>) {
@@ -172,7 +267,7 @@ impl Report {
             how,
             permit,
         };
-        let _ = self.sender.send(Message::Event(event));
+        let _ = self.sender.send(Message::Event(Box::new(event)));
     }
 
     async fn look_up(self, name: String) {
@@ -184,6 +279,71 @@ impl Report {
             }
             Ok(None) | Err(_) => self.ended(Ended::Unanswered, None),
         }
+    }
+
+    async fn ask(
+        self,
+        resolver: std::net::SocketAddr,
+        asked: String,
+        kind: RecordKind,
+        redactor: Redactor,
+    ) {
+        let mut trouble = None;
+        let name = asked.clone();
+        let answer = name_service::ask(resolver, name, kind, redactor, self.clock, &mut trouble);
+        let answered = timeout_at(self.clock.instant(self.until), answer).await;
+        match (answered, trouble) {
+            (Ok(fact), _) => {
+                self.observed(Layer::Name, fact);
+                self.ended(Ended::Done, None);
+            }
+            // What came was no answer, and nothing better followed.
+            (Err(_), Some(trouble)) => {
+                let fact = Fact::ResolverGarbled {
+                    asked,
+                    kind,
+                    trouble,
+                };
+                self.observed(Layer::Name, fact);
+                self.ended(Ended::Done, None);
+            }
+            (Err(_), None) => self.ended(Ended::Unanswered, None),
+        }
+    }
+
+    async fn step(self, to: std::net::SocketAddr, ttl: u8, least: Option<u8>) {
+        let answer = step::step(to, ttl, least, self.clock);
+        match timeout_at(self.clock.instant(self.until), answer).await {
+            Ok(fact) => {
+                self.observed(Layer::Port, fact);
+                self.ended(Ended::Done, None);
+            }
+            Err(_) => self.ended(Ended::Unanswered, None),
+        }
+    }
+
+    async fn own_filter(
+        self,
+        to: std::net::SocketAddr,
+        interface: Option<String>,
+        redactor: Redactor,
+    ) {
+        let answer = own::filter(to, interface, redactor);
+        if let Ok(Some(fact)) = timeout_at(self.clock.instant(self.until), answer).await {
+            self.observed(Layer::Route, fact);
+        }
+        self.ended(Ended::Done, None);
+    }
+
+    async fn send_failures(self) {
+        let before = own::send_failures();
+        let waited = tokio::time::sleep(COUNTED_FOR);
+        let whole = timeout_at(self.clock.instant(self.until), waited).await;
+        if let (Ok(()), Some(before), Some(after)) = (whole, before, own::send_failures()) {
+            let counted = after.saturating_sub(before);
+            self.observed(Layer::Route, Fact::OwnSendFailures { counted });
+        }
+        self.ended(Ended::Done, None);
     }
 
     async fn knock(self, to: std::net::SocketAddr) {
@@ -202,6 +362,7 @@ impl Report {
         id: LineId,
         to: chronaxis_core::endpoint::Endpoint,
         talk: Box<dyn chronaxis_core::conversation::Conversation>,
+        segment: Option<u16>,
     ) {
         if let Some(address) = connect::address(&to) {
             let route = connect::route(address);
@@ -215,7 +376,8 @@ impl Report {
                 return self.ended(Ended::Done, None);
             }
         }
-        let connecting = connect::connect(&to, self.clock);
+        let begun = |fact| self.observed(Layer::Port, fact);
+        let connecting = connect::connect(&to, segment, self.clock, begun);
         let Ok((stream, fact)) = timeout_at(self.clock.instant(self.until), connecting).await
         else {
             return self.ended(Ended::Unanswered, None);
@@ -240,7 +402,13 @@ impl Report {
         let probe = self.probe;
         let mut observe = move |layer: Layer, fact: Fact| {
             tracing::debug!(probe = probe.0, %layer, ?fact, "observed");
-            let _ = sender.send(Message::Event(Event::Observed { probe, layer, fact }));
+            let name = None;
+            let _ = sender.send(Message::Event(Box::new(Event::Observed {
+                probe,
+                name,
+                layer,
+                fact,
+            })));
         };
         let how = line
             .carry_on(first, self.clock, self.until, &mut observe)

@@ -1,15 +1,25 @@
 //! Carries out the orders of the core on the real network, and says what came of them.
 //! Nothing is judged here.
 
+pub mod ask;
 mod clock;
 mod connect;
 mod drive;
 mod error_queue;
 mod errors;
 mod line;
+pub mod listeners;
 mod local;
 mod look_up;
+pub mod name_service;
+pub mod name_sources;
+mod own;
+pub mod processes;
+mod route;
 mod sockopt;
+mod step;
+mod tables;
+mod tunnels;
 
 pub use clock::Clock;
-pub use drive::run;
+pub use drive::{SharedLedger, run};

@@ -8,8 +8,7 @@ use procfs::net::{TcpNetEntry, TcpState};
 /// Whether anything listens on a port of this machine, and how many connections wait in
 /// its queue; none where the table cannot be read.
 pub(crate) fn listener(to: SocketAddr) -> Option<Fact> {
-    let mut table = procfs::net::tcp().ok()?;
-    table.extend(procfs::net::tcp6().unwrap_or_default());
+    let table = crate::tables::sockets()?;
     let of_it: Vec<&TcpNetEntry> = table
         .iter()
         .filter(|e| e.state == TcpState::Listen && e.local_address.port() == to.port())

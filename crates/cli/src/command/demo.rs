@@ -16,7 +16,7 @@ use chronaxis_lab::examples;
 use chronaxis_lab::harbour::Harbour;
 use chronaxis_lab::scene::{Scene, Stage};
 use chronaxis_lab::stand_in::Counts;
-use chronaxis_probe::Clock;
+use chronaxis_probe::{Clock, SharedLedger};
 use tokio::runtime::Runtime;
 
 use super::settings;
@@ -252,13 +252,8 @@ fn on_loopback(scene: &Scene, harbour: &Harbour, runtime: &Runtime) -> Result<Pl
     let mut walk = walk(scene, harbour.port(scene.port()))?;
     let mut vantage = surroundings::vantage();
     let clock = Clock::start();
-    let mut ledger = Ledger::default();
-    runtime.block_on(chronaxis_probe::run(
-        &mut walk,
-        &mut ledger,
-        clock,
-        |_, _| {},
-    ));
+    let ledger = SharedLedger::default();
+    runtime.block_on(chronaxis_probe::run(&mut walk, &ledger, clock, |_, _| {}));
     vantage.elapsed_us = clock.now();
     let case = case_of(walk, vantage);
     let lines = told(&case).lines;

@@ -1,63 +1,73 @@
 //! `chronaxis diagnose`.
 
-use std::io::{Read as _, Write as _};
-use std::path::Path;
+use std::collections::BTreeMap;
+use std::io::Write as _;
+use std::net::SocketAddr;
 
-use chronaxis_core::case::Case;
-use chronaxis_core::engine::{ENGINES, Engine, Surroundings, by_id, recognise};
+use chronaxis_core::case::{Case, Vantage};
 use chronaxis_core::judge::Scope;
 use chronaxis_core::layer::{Layer, Micros};
-use chronaxis_core::permit::Ledger;
 use chronaxis_core::redact::Redactor;
 use chronaxis_core::secret::Secret;
-use chronaxis_core::target::{EngineId, Target};
+use chronaxis_core::target::Target;
 use chronaxis_core::verdict::State;
 use chronaxis_core::walk::{self, Walk};
-use chronaxis_probe::Clock;
+use chronaxis_probe::{Clock, SharedLedger};
 
 use crate::args::{Diagnose, Output};
 use crate::error::Failure;
-use crate::reading;
-use crate::render::{self, markdown, plan, progress::Progress, text};
-use crate::surroundings::{self, Environment};
+use crate::render::{self, markdown, plan, progress::Progress, several, text};
+use crate::saved::Saved;
+use crate::side_by_side::{self, Run};
+use crate::surroundings;
+use crate::targets;
 
-/// Longest list of targets on standard input.
-const LONGEST_STDIN: u64 = 16 * 1024 * 1024;
+/// The port of name service, where a resolver is given without one (RFC 1035, section 4.2).
+const NAME_SERVICE: u16 = 53;
 
 pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
-    if let Some(path) = &args.save {
-        may_replace(path)?;
-    }
-    let targets = targets(args)?;
-    let scope = scope(args);
+    let mut saved = match &args.save {
+        Some(path) => Some(Saved::at(path)?),
+        None => None,
+    };
+    let targets = targets::all(args)?;
+    let scope = scope(args)?;
     if args.dry_run {
         return dry_run(args, &targets, &scope);
     }
     if args.verbose > 1 {
         trace();
     }
-    let secrets = secrets(&targets);
-    let redactor = Redactor::new(&secrets);
+    let redactor = Redactor::new(&secrets(&targets));
     let runtime = surroundings::runtime()?;
-    let mut ledger = Ledger::default();
+    let mut states = Vec::new();
+    let mut keep = |case: &Case| -> Result<(), Failure> {
+        states.push(case.verdict.state);
+        match &mut saved {
+            Some(saved) => saved.add(case),
+            None => Ok(()),
+        }
+    };
     let several = targets.len() > 1;
-    let mut cases = Vec::new();
-    for (number, target) in targets.into_iter().enumerate() {
-        let view = View {
-            args,
-            several,
-            first: number == 0,
+    if several {
+        let plan = Run { scope, redactor };
+        let mut list = List::new(args, targets.len());
+        let ended = |index: usize, case: Case| {
+            keep(&case)?;
+            list.ended(index, case)
         };
-        let case = runtime.block_on(walk_one(target, scope, &redactor, &mut ledger, &view))?;
-        view.finished(&case)?;
-        cases.push(case);
+        side_by_side::run(&runtime, targets, &plan, ended)?;
+        list.over()?;
+    } else if let Some(target) = targets.into_iter().next() {
+        let case = runtime.block_on(walk_alone(target, scope, &redactor, args))?;
+        keep(&case)?;
     }
     // A look-up that still hangs must not hold up the end.
     runtime.shutdown_background();
-    if let Some(path) = &args.save {
-        save(path, &cases)?;
+    if let Some(saved) = saved {
+        saved.keep()?;
     }
-    Ok(worst(&cases))
+    Ok(worst(&states))
 }
 
 /// Every secret of the run, and every repaired form of one: none may be shown.
@@ -98,87 +108,122 @@ fn trace() {
         .init();
 }
 
-/// How one case is shown while it grows and once it is there.
-struct View<'a> {
+/// How the cases of several targets are shown: JSON as each ends, all else in the order of
+/// the list, each as soon as it and all before it are there.
+struct List<'a> {
     args: &'a Diagnose,
-    several: bool,
-    first: bool,
+    next: usize,
+    early: BTreeMap<usize, Case>,
+    table: several::Table,
+    clock: Clock,
 }
 
-impl View<'_> {
-    fn streams(&self) -> bool {
-        self.args.output == Output::Text && !self.args.quiet
+impl List<'_> {
+    fn new(args: &Diagnose, count: usize) -> List<'_> {
+        List {
+            args,
+            next: 0,
+            early: BTreeMap::new(),
+            table: several::Table::new(count),
+            clock: Clock::start(),
+        }
     }
 
-    fn verbose(&self) -> bool {
-        self.args.verbose > 0
-    }
-
-    fn finished(&self, case: &Case) -> Result<(), Failure> {
+    fn ended(&mut self, index: usize, case: Case) -> Result<(), Failure> {
         let mut out = render::out(self.args.plain);
-        match self.args.output {
-            Output::Json => render::json::case(&mut out, case, self.several)?,
-            Output::Text if self.args.quiet => text::quiet(&mut out, case)?,
-            Output::Text => text::verdict(&mut out, case, self.verbose())?,
-            Output::Markdown => markdown::case(&mut out, case, self.first)?,
+        if self.args.output == Output::Json {
+            render::json::case(&mut out, &case, true)?;
+            out.flush()?;
+            return Ok(());
+        }
+        self.early.insert(index, case);
+        while let Some(case) = self.early.remove(&self.next) {
+            let first = self.next == 0;
+            self.next += 1;
+            match self.args.output {
+                Output::Markdown => markdown::case(&mut out, &case, first)?,
+                _ if self.args.quiet => text::quiet(&mut out, &case)?,
+                _ if self.args.verbose > 0 => {
+                    if !first {
+                        writeln!(out)?;
+                    }
+                    text::whole_verbose(&mut out, &case)?;
+                }
+                _ => self.table.line(&mut out, &case)?,
+            }
         }
         out.flush()?;
         Ok(())
     }
+
+    fn over(self) -> Result<(), Failure> {
+        let in_table = self.args.output == Output::Text && !self.args.quiet;
+        if in_table && self.args.verbose == 0 {
+            let mut out = render::out(self.args.plain);
+            self.table.summary(&mut out, self.clock.now())?;
+            out.flush()?;
+        }
+        Ok(())
+    }
 }
 
-async fn walk_one(
+/// Walks one target, and shows the layers as they settle.
+async fn walk_alone(
     target: Target,
     scope: Scope,
     redactor: &Redactor,
-    ledger: &mut Ledger,
-    view: &View<'_>,
+    args: &Diagnose,
 ) -> Result<Case, Failure> {
-    let mut vantage = surroundings::vantage();
+    let vantage = surroundings::vantage();
     let clock = Clock::start();
-    let mut walk = Walk::new(
-        target,
-        scope,
-        surroundings::seed()?,
-        redactor.clone(),
-        clock.now(),
-    );
-    let progress = Progress::new(view.streams());
+    let seed = surroundings::seed()?;
+    let mut walk = Walk::new(target, scope, seed, redactor.clone(), clock.now());
+    let streams = args.output == Output::Text && !args.quiet;
+    let verbose = args.verbose > 0;
+    let progress = Progress::new(streams);
     let mut shown = Ok(());
-    if view.streams() {
-        let mut out = render::out(view.args.plain);
-        if !view.first {
-            writeln!(out)?;
-        }
+    if streams {
+        let mut out = render::out(args.plain);
         text::header(&mut out, walk.shown(), &vantage)?;
     }
-    chronaxis_probe::run(&mut walk, ledger, clock, |walk, layer| {
-        if view.streams() && shown.is_ok() {
-            shown = progress.aside(|| {
-                text::layer(
-                    &mut render::out(view.args.plain),
-                    walk,
-                    layer,
-                    view.verbose(),
-                )
-            });
+    chronaxis_probe::run(&mut walk, &SharedLedger::default(), clock, |walk, layer| {
+        if streams && shown.is_ok() {
+            let mut out = render::out(args.plain);
+            shown = progress.aside(|| text::layer(&mut out, walk, layer, verbose));
         }
         progress.reached(layer);
     })
     .await;
     progress.over();
     shown?;
-    vantage.elapsed_us = clock.now();
-    vantage.addresses = own_addresses(&walk);
+    let case = case_of(walk, vantage, clock);
+    let mut out = render::out(args.plain);
+    match args.output {
+        Output::Json => render::json::case(&mut out, &case, false)?,
+        Output::Text if args.quiet => text::quiet(&mut out, &case)?,
+        Output::Text => text::verdict(&mut out, &case, verbose)?,
+        Output::Markdown => markdown::case(&mut out, &case, true)?,
+    }
+    out.flush()?;
+    Ok(case)
+}
+
+/// The case of a walk that is over.
+pub(crate) fn case_of(walk: Walk, vantage: Vantage, clock: Clock) -> Case {
+    let vantage = Vantage {
+        elapsed_us: clock.now(),
+        addresses: own_addresses(&walk),
+        ..vantage
+    };
     let (target, scope, log, touched) = walk.into_log();
     let tool = env!("CARGO_PKG_VERSION");
-    Ok(Case::new(target, scope, &log, &touched, vantage, tool))
+    Case::new(target, scope, &log, &touched, vantage, tool)
 }
 
 fn own_addresses(walk: &Walk) -> Vec<String> {
     let mut out = Vec::new();
     for (_, fact) in walk.evidence().facts() {
-        if let chronaxis_core::fact::Fact::RouteFound { source } = fact {
+        if let chronaxis_core::fact::Fact::RouteFound { source, .. } = fact {
             let source = source.to_string();
             if !out.contains(&source) {
                 out.push(source);
@@ -188,8 +233,12 @@ fn own_addresses(walk: &Walk) -> Vec<String> {
     out
 }
 
-fn scope(args: &Diagnose) -> Scope {
-    Scope {
+fn scope(args: &Diagnose) -> Result<Scope, Failure> {
+    let mut resolvers = Vec::new();
+    for told in &args.resolver {
+        resolvers.push(resolver(told)?);
+    }
+    Ok(Scope {
         until: args.until.unwrap_or(Layer::Session),
         attempts: args.attempts,
         patience_us: Micros(args.patience),
@@ -197,189 +246,25 @@ fn scope(args: &Diagnose) -> Scope {
         allow_plaintext: args.allow_plaintext,
         allow_server_key: args.allow_server_key,
         try_repairs: args.try_repairs,
-    }
+        resolvers,
+    })
 }
 
-/// The engine of this name: its own, or one of its schemes.
-fn engine_named(name: &str) -> Option<EngineId> {
-    let of_it = |e: &&&'static dyn Engine| e.id().as_str() == name || e.schemes().contains(&name);
-    ENGINES.iter().find(of_it).map(|e| e.id())
-}
-
-/// Reads every target before anything is sent: one that cannot be read stops the run.
-fn targets(args: &Diagnose) -> Result<Vec<Target>, Failure> {
-    let engine = match args.engine.as_deref() {
-        None => None,
-        Some(name) => match engine_named(name) {
-            Some(id) => Some(id),
-            None => return Err(Failure::Engine(chronaxis_core::redact::visible(name))),
-        },
-    };
-    let from_stdin = args.targets.iter().any(|t| t == "-");
-    if from_stdin && args.password_stdin {
-        return Err(Failure::StdinTwice);
-    }
-    let options = surroundings::from_options(args)?;
-    let stdin = if from_stdin {
-        stdin_lines()?
-    } else {
-        Vec::new()
-    };
-    let texts = args.targets.iter().flat_map(|text| {
-        if text == "-" {
-            stdin.clone()
-        } else {
-            vec![(None, text.clone())]
-        }
-    });
-    let mut targets = Vec::new();
-    for (index, (line, text)) in texts.enumerate() {
-        let number = index + 1;
-        if reading::is_path(&text) {
-            targets.push(from_files(&text, engine, &options, number)?);
-            continue;
-        }
-        let read =
-            recognise(&text, line, engine).map_err(|cause| Failure::Target { number, cause })?;
-        let around = surroundings::of_machine(
-            options.clone(),
-            read.engine,
-            &read.draft,
-            Environment::Counts,
-        )?;
-        let target = read
-            .engine
-            .complete(read.draft, &around)
-            .map_err(|cause| Failure::NotFollowed { number, cause })?;
-        targets.push(target);
-    }
-    if let Some(name) = &args.environment {
-        let read = reading::environment();
-        let name = Some(name.as_str()).filter(|name| !name.is_empty());
-        let (chosen, _) = reading::chosen(&read.report, "the environment", name)?;
-        targets.push(walkable(
-            &read,
-            chosen,
-            engine,
-            &options,
-            targets.len() + 1,
-        )?);
-    }
-    Ok(targets)
-}
-
-/// The target that a file or folder describes, with what it and its neighbours show.
-fn from_files(
-    text: &str,
-    engine: Option<EngineId>,
-    options: &Surroundings,
-    number: usize,
-) -> Result<Target, Failure> {
-    let (path, name) = reading::split(text);
-    let read = reading::read_with_neighbours(Path::new(path))?;
-    let (chosen, _) = reading::chosen(&read.report, path, name)?;
-    walkable(&read, chosen, engine, options, number)
-}
-
-/// The target of one of the connections that were read, with all that was seen of it.
-fn walkable(
-    read: &reading::Read,
-    chosen: usize,
-    engine: Option<EngineId>,
-    options: &Surroundings,
-    number: usize,
-) -> Result<Target, Failure> {
-    let connection = read.report.connections.get(chosen);
-    let id = engine.or(connection.and_then(|c| c.engine));
-    let (Some(connection), Some(id)) = (connection, id) else {
-        return Err(Failure::EngineUntold {
-            path: connection.map_or_else(String::new, |c| c.file.clone()),
-            name: connection.map_or_else(String::new, |c| c.name.clone()),
-        });
-    };
-    let engine = by_id(id);
-    let options = options.clone();
-    let around = surroundings::of_machine(options, engine, &connection.draft, Environment::Counts)?;
-    let walkable = read.report.walkable(chosen, engine, &around);
-    walkable
-        .map_err(|cause| Failure::NotFollowed { number, cause })?
-        .ok_or_else(|| Failure::NoConnection {
-            path: connection.file.clone(),
-            why: String::new(),
-        })
-}
-
-/// The lines of standard input that hold something, with their numbers. The line end goes;
-/// a blank before it is the target's own.
-fn stdin_lines() -> Result<Vec<(Option<u32>, String)>, Failure> {
-    let mut bytes = Vec::new();
-    std::io::stdin()
-        .take(LONGEST_STDIN)
-        .read_to_end(&mut bytes)
-        .map_err(Failure::Stdin)?;
-    let text =
-        String::from_utf8(bytes).map_err(|_| Failure::NotUtf8("standard input".to_owned()))?;
-    let lines: Vec<_> = (1u32..)
-        .zip(text.lines())
-        .filter(|(_, line)| !line.trim().is_empty())
-        .map(|(number, line)| (Some(number), line.to_owned()))
-        .collect();
-    if lines.is_empty() {
-        return Err(Failure::StdinEmpty);
-    }
-    Ok(lines)
+/// `ADDR`, `ADDR:PORT`, `[ADDR]:PORT`.
+fn resolver(told: &str) -> Result<SocketAddr, Failure> {
+    let bare = told.trim_start_matches('[').trim_end_matches(']').parse();
+    told.parse()
+        .or_else(|_| bare.map(|ip| SocketAddr::new(ip, NAME_SERVICE)))
+        .map_err(|_| Failure::Resolver(chronaxis_core::redact::visible(told)))
 }
 
 /// The first that occurs of broken, undecided, working.
-fn worst(cases: &[Case]) -> u8 {
-    let any = |state: State| cases.iter().any(|c| c.verdict.state == state);
-    if any(State::Broken) {
+fn worst(states: &[State]) -> u8 {
+    if states.contains(&State::Broken) {
         1
-    } else if any(State::Undecided) {
+    } else if states.contains(&State::Undecided) {
         3
     } else {
         0
     }
-}
-
-fn may_replace(path: &Path) -> Result<(), Failure> {
-    let text = match std::fs::read_to_string(path) {
-        Ok(text) => text,
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => return Ok(()),
-        Err(error) if error.kind() == std::io::ErrorKind::InvalidData => {
-            return Err(Failure::WouldOverwrite(path.to_owned()));
-        }
-        Err(cause) => {
-            return Err(Failure::File {
-                path: path.to_owned(),
-                cause,
-            });
-        }
-    };
-    let first = text.lines().next().unwrap_or_default();
-    let holds_case = Case::read(&text).is_ok() || Case::read(first).is_ok();
-    if holds_case {
-        Ok(())
-    } else {
-        Err(Failure::WouldOverwrite(path.to_owned()))
-    }
-}
-
-/// Writes beside the file, then renames: nobody ever sees half a case.
-fn save(path: &Path, cases: &[Case]) -> Result<(), Failure> {
-    let failed = |cause| Failure::File {
-        path: path.to_owned(),
-        cause,
-    };
-    let folder = match path.parent() {
-        Some(folder) if !folder.as_os_str().is_empty() => folder,
-        _ => Path::new("."),
-    };
-    let mut beside = tempfile::NamedTempFile::new_in(folder).map_err(failed)?;
-    for case in cases {
-        let line = serde_json::to_string(case).map_err(|e| failed(e.into()))?;
-        writeln!(beside, "{line}").map_err(failed)?;
-    }
-    beside.persist(path).map_err(|e| failed(e.error))?;
-    Ok(())
 }

@@ -11,6 +11,7 @@ use chronaxis_core::redact::visible;
 use chronaxis_core::target::End;
 use chronaxis_core::verdict::{Moved, State};
 
+use super::network;
 use super::page::percent;
 use super::text::{counted, ruled_out};
 
@@ -117,6 +118,13 @@ fn remedy(out: &mut impl Write, case: &Case) -> io::Result<()> {
     }
     if let Some(handover) = &verdict.handover {
         writeln!(out, "\n## Tell them\n\n> {}", plain(handover))?;
+    }
+    if let Some(network) = &verdict.network {
+        writeln!(out, "\n## For the network team\n\n| | |\n|---|---|")?;
+        for (key, text) in network::lines(network) {
+            writeln!(out, "| {key} | {} |", plain(&text))?;
+        }
+        writeln!(out, "| proof | {} |", plain(&network.proof))?;
     }
     if let Some(next) = &verdict.next_test {
         writeln!(out, "\n## Test next\n\n{}", plain(&next.what))?;

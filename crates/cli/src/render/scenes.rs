@@ -35,6 +35,9 @@ pub(crate) fn list(out: &mut impl Write, scenes: &[Scene]) -> io::Result<()> {
         for line in wrap(scene.what, Options::new(WIDTH - 24)) {
             writeln!(out, "{:24}{DIM}{line}{DIM:#}", "")?;
         }
+        if let Some(test) = chronaxis_lab::scenes::backed_by(scene.id) {
+            writeln!(out, "{:24}{DIM}as {test}{DIM:#}", "")?;
+        }
         let unusual = !scene.target.contains("127.0.0.1:{port}/sailings");
         if scene.stage == Stage::Loopback && unusual {
             writeln!(

@@ -17,6 +17,7 @@ use chronaxis_core::verdict::{Moved, RuledOut, ShownCause, State};
 use chronaxis_core::walk::Walk;
 use textwrap::{Options, WordSplitter, wrap};
 
+use super::network;
 use super::page::{
     BAD, BOLD, DIM, GOOD, LOOK, WIDTH, bar, command, entry, figure_entry, percent, styled_entry,
     tint,
@@ -79,6 +80,25 @@ pub(crate) fn whole(out: &mut impl Write, case: &Case) -> io::Result<()> {
         )?;
     }
     verdict(out, case, false)
+}
+
+/// The same with all facts and every contact.
+pub(crate) fn whole_verbose(out: &mut impl Write, case: &Case) -> io::Result<()> {
+    header(out, &case.target, &case.vantage)?;
+    let log = case.log().unwrap_or_default();
+    for judged in &case.layers {
+        layer_line(
+            out,
+            judged.layer,
+            judged.outcome,
+            judged.elapsed_us,
+            &judged.summary,
+        )?;
+        for observation in log.iter().filter(|o| o.layer == judged.layer) {
+            fact_line(out, observation)?;
+        }
+    }
+    verdict(out, case, true)
 }
 
 /// One layer, once nothing can change it.
@@ -327,6 +347,11 @@ fn remedy(out: &mut impl Write, case: &Case) -> io::Result<()> {
     if let Some(handover) = &verdict.handover {
         entry(out, "tell", &visible(handover))?;
     }
+    if let Some(network) = &verdict.network {
+        for (key, text) in network::lines(network) {
+            entry(out, key, &text)?;
+        }
+    }
     if let Some(next) = &verdict.next_test {
         entry(out, "next", &next.what)?;
         if let Some(line) = &next.command {
@@ -357,8 +382,12 @@ fn reasons(out: &mut impl Write, key: &str, moved: &[Moved]) -> io::Result<()> {
 /// What was touched, in numbers.
 pub(super) fn counted(contacts: &Contacts) -> String {
     let count = |n: u32, one: &str, many: &str| format!("{n} {}", if n == 1 { one } else { many });
+    let steps = match contacts.path_packets {
+        0 => String::new(),
+        n => format!(", {}", count(n, "path packet", "path packets")),
+    };
     format!(
-        "{}, {}, {}, {}",
+        "{}, {}{steps}, {}, {}",
         count(contacts.lookups, "look-up", "look-ups"),
         count(contacts.lines, "line", "lines"),
         count(contacts.sign_ins, "sign-in", "sign-ins"),

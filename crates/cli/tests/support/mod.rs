@@ -16,6 +16,7 @@ pub mod namespaces;
 pub mod pgbouncer;
 pub mod postgres;
 pub mod real;
+pub mod unbound;
 
 use std::path::Path;
 use std::process::{Command, Output};

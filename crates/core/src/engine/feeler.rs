@@ -60,7 +60,8 @@ impl Feeler {
         }
     }
 
-    fn bytes(self, engine: &dyn Engine) -> Vec<u8> {
+    /// What is sent; the engine is the one whose first bytes go behind a header.
+    pub fn bytes(self, engine: &dyn Engine) -> Vec<u8> {
         match self {
             Feeler::Web => b"GET / HTTP/1.0\r\n\r\n".to_vec(),
             Feeler::ProxyHeader => {

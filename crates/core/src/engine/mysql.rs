@@ -55,6 +55,14 @@ impl Engine for Mysql {
         Some(string::USUAL_PORT)
     }
 
+    fn usual_ports(&self) -> &'static [u16] {
+        &[3306, 3307]
+    }
+
+    fn programs(&self) -> &'static [&'static str] {
+        &["mysqld", "mariadbd"]
+    }
+
     fn start_parameters(&self, _: &ShownTarget) -> Vec<&'static str> {
         Vec::new()
     }

@@ -63,6 +63,14 @@ impl Engine for Postgresql {
         Some(string::USUAL_PORT)
     }
 
+    fn usual_ports(&self) -> &'static [u16] {
+        &[5432, 5433, 6432]
+    }
+
+    fn programs(&self) -> &'static [&'static str] {
+        &["postgres", "postmaster", "pgbouncer"]
+    }
+
     fn start_parameters(&self, target: &ShownTarget) -> Vec<&'static str> {
         parameters::parameters(target)
             .into_iter()

@@ -97,6 +97,17 @@ pub trait Engine: Sync {
     /// Its usual port.
     fn usual_port(&self) -> Option<u16>;
 
+    /// Ports on which its servers, poolers and second instances usually listen, the
+    /// likeliest first.
+    fn usual_ports(&self) -> &'static [u16] {
+        &[]
+    }
+
+    /// How the names of the programs begin that serve it.
+    fn programs(&self) -> &'static [&'static str] {
+        &[]
+    }
+
     /// The names of what its client sends at the start beside user and database.
     fn start_parameters(&self, target: &ShownTarget) -> Vec<&'static str>;
 

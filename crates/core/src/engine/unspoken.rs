@@ -98,7 +98,7 @@ impl Engine for Unspoken {
     }
 
     fn last_layer(&self, target: &ShownTarget) -> Layer {
-        match by_records(&target.options) {
+        match by_instance(&target.options) {
             Some(_) => Layer::Settings,
             None => Layer::Port,
         }
@@ -108,7 +108,7 @@ impl Engine for Unspoken {
         let only_a_port = "no protocol is given; what is behind the open port is not asked";
         let not_yet =
             "this version does not speak this engine's protocol; it goes as far as the port";
-        match by_records(&target.options) {
+        match by_instance(&target.options) {
             Some(limit) => Some(limit),
             None if self.id == EngineId::Tcp => Some(only_a_port),
             None => Some(not_yet),
@@ -174,12 +174,9 @@ impl Engine for Unspoken {
     }
 }
 
-/// What keeps us from dialling what the settings say: records or instance names that
-/// another service turns into hosts and ports.
-fn by_records(options: &BTreeMap<String, String>) -> Option<&'static str> {
-    if options.contains_key("srv") {
-        return Some("hosts and ports come from SRV records, which this version does not ask for");
-    }
+/// What keeps us from dialling what the settings say: instance names that another service
+/// turns into ports.
+fn by_instance(options: &BTreeMap<String, String>) -> Option<&'static str> {
     options
         .contains_key("instance")
         .then_some("the port comes from the instance's name, which this version does not ask for")

@@ -87,7 +87,7 @@ const MARKS: &[Mark] = &[
 ];
 
 /// Whose bytes these are, as far as they tell.
-pub(super) fn answered(bytes: &[u8]) -> Option<Service> {
+pub fn answered(bytes: &[u8]) -> Option<Service> {
     let begins = bytes.get(..1024).unwrap_or(bytes);
     let mark = MARKS
         .iter()

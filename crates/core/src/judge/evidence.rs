@@ -1,16 +1,17 @@
 //! What the judge and the inference look at.
 
 use schemars::JsonSchema;
-use std::net::IpAddr;
+use std::borrow::Cow;
+use std::net::{IpAddr, SocketAddr};
 
 use super::habits::Habits;
 use crate::endpoint::Endpoint;
-use crate::fact::{Fact, Observation};
+use crate::fact::{Fact, Observation, ResolverAnswer};
 use crate::layer::{Layer, Micros};
 use crate::target::{End, ShownTarget};
 
 /// What was asked of a run.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize, serde::Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, serde::Serialize, serde::Deserialize, JsonSchema)]
 pub struct Scope {
     /// The last layer to walk.
     pub until: Layer,
@@ -29,6 +30,9 @@ pub struct Scope {
     /// Whether repaired forms of a refused secret may be tried.
     #[serde(default)]
     pub try_repairs: bool,
+    /// The resolvers to ask in place of those that the system is set up to ask.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub resolvers: Vec<SocketAddr>,
 }
 
 /// Most hosts of one target that are looked into. A string can hold any number; nobody's
@@ -68,7 +72,7 @@ impl<'a> Evidence<'a> {
     pub fn ways(self) -> Vec<Way> {
         let habits = Habits::of(self.target);
         let mut out: Vec<Way> = Vec::new();
-        for (host, end) in self.target.ends.iter().enumerate().take(MOST_HOSTS) {
+        for (host, end) in self.ends().iter().enumerate().take(MOST_HOSTS) {
             let mut taken = true;
             for endpoint in self.endpoints_of(end, habits) {
                 if out.iter().all(|w| w.endpoint != endpoint) {
@@ -84,6 +88,74 @@ impl<'a> Evidence<'a> {
         out
     }
 
+    /// Where the client goes: what was told, or what the service records say that stand
+    /// behind the name that was told (RFC 2782).
+    pub fn ends(self) -> Cow<'a, [End]> {
+        let places = self.service_places();
+        match places.is_empty() {
+            true => Cow::Borrowed(&self.target.ends),
+            false => Cow::Owned(places),
+        }
+    }
+
+    /// Whether hosts and ports come from service records.
+    pub fn by_service_records(self) -> bool {
+        self.target.options.contains_key("srv")
+    }
+
+    /// The places that service records give, best first.
+    fn service_places(self) -> Vec<End> {
+        if !self.by_service_records() {
+            return Vec::new();
+        }
+        let mut out = Vec::new();
+        for place in self.resolver_answers(None).flat_map(|(_, a)| &a.services) {
+            let end = End::Host {
+                host: place.host.as_str().to_owned(),
+                port: place.port,
+                address: None,
+            };
+            if !out.contains(&end) && !place.host.as_str().is_empty() {
+                out.push(end);
+            }
+        }
+        out
+    }
+
+    /// The names of these places, each once.
+    pub fn service_hosts(self) -> Vec<String> {
+        let mut out: Vec<String> = Vec::new();
+        for end in self.service_places() {
+            if let Some(name) = end.name().filter(|n| !out.iter().any(|known| known == n)) {
+                out.push(name.to_owned());
+            }
+        }
+        out
+    }
+
+    /// What resolvers answered, about one name or about all.
+    pub fn resolver_answers(
+        self,
+        name: Option<&str>,
+    ) -> impl Iterator<Item = (SocketAddr, &'a ResolverAnswer)> {
+        self.facts().filter_map(move |(o, fact)| match fact {
+            Fact::ResolverAnswered(answer) if name.is_none() || o.about.name.as_deref() == name => {
+                Some((o.about.resolver?, &**answer))
+            }
+            _ => None,
+        })
+    }
+
+    /// What the hosts file says of a name: the addresses, and the line.
+    pub fn hosts_file(self, name: &str) -> Option<(&'a [IpAddr], u32)> {
+        self.facts().find_map(|(o, fact)| match fact {
+            Fact::HostsFileSays { addresses, line } if o.about.name.as_deref() == Some(name) => {
+                Some((addresses.as_slice(), *line))
+            }
+            _ => None,
+        })
+    }
+
     /// Where each of these ways ends.
     pub fn endpoints(self) -> Vec<Endpoint> {
         self.ways().into_iter().map(|w| w.endpoint).collect()
@@ -94,9 +166,10 @@ impl<'a> Evidence<'a> {
             End::Socket { socket } => return vec![Endpoint::Socket(socket.clone())],
             End::Host { port, .. } => *port,
         };
-        let mut addresses = match end.dialled_address() {
-            Some(ip) => vec![ip],
-            None => self.resolved(end).unwrap_or_default().to_vec(),
+        let mut addresses = match (end.dialled_address(), end.name()) {
+            (Some(ip), _) => vec![ip],
+            (None, Some(name)) => self.resolved_name(name).unwrap_or_default().to_vec(),
+            (None, None) => Vec::new(),
         };
         if habits.v4_first {
             addresses.sort_by_key(IpAddr::is_ipv6);
@@ -105,8 +178,8 @@ impl<'a> Evidence<'a> {
         addresses.into_iter().map(to).collect()
     }
 
-    fn resolved(self, end: &End) -> Option<&'a [IpAddr]> {
-        let name = end.name()?;
+    /// The addresses that the client goes by.
+    pub fn resolved_name(self, name: &str) -> Option<&'a [IpAddr]> {
         self.facts().find_map(|(o, fact)| match fact {
             Fact::NameResolved { addresses, .. } if o.about.name.as_deref() == Some(name) => {
                 Some(addresses.as_slice())

@@ -2,6 +2,7 @@
 
 use super::evidence::{Evidence, MOST_HOSTS};
 use super::judged::{LayerJudgement, LostName};
+use super::name_sources;
 use super::settings;
 use super::summary;
 use super::symptom::Symptom;
@@ -11,7 +12,8 @@ use crate::target::End;
 
 /// The names that gave no address, in the client's order.
 pub(super) fn lost(evidence: Evidence<'_>) -> Vec<LostName> {
-    let ends = evidence.target.ends.iter().enumerate().take(MOST_HOSTS);
+    let ends = evidence.ends();
+    let ends = ends.iter().enumerate().take(MOST_HOSTS);
     ends.filter_map(|(host, end)| {
         let name = end.name()?;
         let symptom = symptom(fact_about(evidence, name)?)?;
@@ -26,8 +28,12 @@ pub(super) fn lost(evidence: Evidence<'_>) -> Vec<LostName> {
 
 /// Whether it is known of every name what came of it.
 pub(super) fn all_answered(evidence: Evidence<'_>) -> bool {
-    let ends = evidence.target.ends.iter().take(MOST_HOSTS);
-    let mut names = ends.filter_map(End::name).peekable();
+    let ends = evidence.ends();
+    let mut names = ends
+        .iter()
+        .take(MOST_HOSTS)
+        .filter_map(End::name)
+        .peekable();
     names.peek().is_some() && names.all(|name| fact_about(evidence, name).is_some())
 }
 
@@ -65,7 +71,7 @@ pub(super) fn layer(evidence: Evidence<'_>, lost: &[LostName]) -> LayerJudgement
     if layer > evidence.scope.until {
         return LayerJudgement::new(layer, Outcome::Untested, "not asked for");
     }
-    let ends = &evidence.target.ends;
+    let ends = evidence.ends();
     let names: Vec<&str> = ends.iter().take(MOST_HOSTS).filter_map(End::name).collect();
     let Some(first) = lost
         .first()
@@ -85,6 +91,12 @@ pub(super) fn layer(evidence: Evidence<'_>, lost: &[LostName]) -> LayerJudgement
         return LayerJudgement::new(layer, Outcome::Untested, "");
     };
     let mut judged = of_one(layer, first, fact);
+    judged.summary.push_str(&how_found(evidence, first));
+    let differ = !name_sources::compare(evidence, first).other().is_empty();
+    if judged.outcome == Outcome::Ok && differ {
+        judged.outcome = Outcome::Caution;
+        judged.summary.push_str("; other sources differ");
+    }
     let found = names.len() - lost.len();
     if names.len() > 1 {
         let word = match (lost.len(), found) {
@@ -99,6 +111,25 @@ pub(super) fn layer(evidence: Evidence<'_>, lost: &[LostName]) -> LayerJudgement
         judged.outcome = Outcome::Caution;
     }
     judged
+}
+
+/// By which source or alias a name was found, where that is not the usual one.
+fn how_found(evidence: Evidence<'_>, name: &str) -> String {
+    if evidence.by_service_records() {
+        return ", by service records".to_owned();
+    }
+    if let Some((_, line)) = evidence.hosts_file(name) {
+        return format!(", by line {line} of the hosts file");
+    }
+    let mut answers = evidence.resolver_answers(Some(name));
+    let alias = answers.find_map(|(_, a)| a.aliases.last());
+    match (alias, evidence.resolved_name(name)) {
+        (Some(alias), Some(_)) => format!(", as an alias for {alias}"),
+        (None, None) if !name.trim_end_matches('.').contains('.') => {
+            "; a name without a dot needs a suffix or hosts file of this machine".to_owned()
+        }
+        _ => String::new(),
+    }
 }
 
 fn of_one(layer: Layer, name: &str, fact: &Fact) -> LayerJudgement {

@@ -2,9 +2,9 @@
 
 mod encryption;
 mod layers;
+mod times;
 
 use super::evidence::{Evidence, Way};
-use super::habits::Habits;
 use super::judged::{JudgedPath, LayerJudgement, Stand};
 use super::symptom::Symptom;
 use crate::endpoint::Endpoint;
@@ -164,61 +164,6 @@ impl<'a> PathView<'a> {
             .or_else(|| self.line_symptom())
             .or_else(|| self.sign_in_symptom())
             .or_else(|| self.too_late())
-    }
-
-    /// Which attempt connected, from 1.
-    pub fn connected_attempt(&self) -> Option<u32> {
-        self.facts.iter().find_map(|(o, fact)| match fact {
-            Fact::PortConnected { .. } => Some(o.about.attempt.unwrap_or(1)),
-            _ => None,
-        })
-    }
-
-    /// How long this client's one attempt would have taken. Where a later attempt of ours
-    /// connected first, the first one was still unanswered, and would have been sent again
-    /// one, three, seven seconds after its beginning (RFC 6298, section 5.5).
-    fn connect_of_one_attempt(&self) -> Option<Micros> {
-        let elapsed = self.connected()?;
-        if self.connected_attempt() == Some(1) {
-            return Some(elapsed);
-        }
-        let at = |wanted: fn(&Fact) -> bool| {
-            let found = self.facts.iter().find(|(_, fact)| wanted(fact));
-            found.map(|(o, _)| o.at)
-        };
-        let began = at(|f| matches!(f, Fact::RouteFound { .. }))?;
-        let spent = at(|f| matches!(f, Fact::PortConnected { .. }))?.since(began);
-        let sent_again = (1..7).map(|n| Micros(((1 << n) - 1) * 1_000_000));
-        sent_again.into_iter().find(|at| *at > spent)
-    }
-
-    /// Everything succeeded, and this client would have given up before: where.
-    fn too_late(&self) -> Option<Symptom> {
-        let habits = Habits::of(self.evidence.target);
-        let connect = self.connect_of_one_attempt()?;
-        let late = |spent: Micros, most: Option<Micros>| most.is_some_and(|most| spent > most);
-        if late(connect, habits.connect_wait.or(habits.whole_wait)) {
-            return Some(Symptom::PortSlow);
-        }
-        let asks_first = |fact: &Fact| matches!(fact, Fact::EncryptionAnswered { .. });
-        let asked = self.find(|fact| asks_first(fact).then_some(())).is_some();
-        let answer = self.find(|fact| match fact {
-            Fact::SpokeProtocol { elapsed_us } => Some(*elapsed_us),
-            _ => None,
-        })?;
-        if late(answer, habits.answer_wait) || late(connect.after(answer), habits.whole_wait) {
-            return Some(Symptom::ListenerSlow);
-        }
-        let admitted = self.find(|fact| match fact {
-            Fact::LoggedIn { elapsed_us } => Some(*elapsed_us),
-            _ => None,
-        })?;
-        let before = if asked {
-            connect.after(answer)
-        } else {
-            connect
-        };
-        late(before.after(admitted), habits.whole_wait).then_some(Symptom::LoginSlow)
     }
 
     fn port_symptom(&self) -> Option<Symptom> {

@@ -2,6 +2,7 @@
 
 mod asked;
 
+use super::Grade;
 use crate::judge::{PathView, Symptom};
 
 /// A question of the inference.
@@ -73,6 +74,30 @@ pub enum Question {
     UsualPort,
     /// What the files round the settings say of the value on which this symptom turns.
     SettingsSay,
+    /// How the sources of a name compare, and whether what the other gives connects.
+    NameSources,
+    /// Whether an alias or a service record leads into the void.
+    AliasChain,
+    /// Whether names near one that is denied exist.
+    NearNames,
+    /// What the resolvers say, asked one by one.
+    ResolverWord,
+    /// Whether a private address leaves towards the public network.
+    PrivateWay,
+    /// Where packets to the port end, against those to a control port.
+    PathEnd,
+    /// How far away the refusal is made, against the host.
+    RefusalDistance,
+    /// Whether this machine itself stops it.
+    OwnFilter,
+    /// Whether connections of this machine to the same place stand open.
+    OpenConnections,
+    /// Whether a line that stalled goes on with small segments.
+    SmallSegments,
+    /// What this machine's own tables say of the engine's listeners.
+    ListensElsewhere,
+    /// What tells of a tunnel from this port.
+    TunnelSay,
     /// What the same port does when asked on the host itself.
     AtTheHost,
     /// What the same port does when asked from another network.
@@ -130,6 +155,18 @@ impl Question {
         Question::WhoAnswers,
         Question::UsualPort,
         Question::SettingsSay,
+        Question::NameSources,
+        Question::AliasChain,
+        Question::NearNames,
+        Question::ResolverWord,
+        Question::PrivateWay,
+        Question::PathEnd,
+        Question::RefusalDistance,
+        Question::OwnFilter,
+        Question::OpenConnections,
+        Question::SmallSegments,
+        Question::ListensElsewhere,
+        Question::TunnelSay,
         Question::AtTheHost,
         Question::OtherVantage,
         Question::LaterAgain,
@@ -173,6 +210,18 @@ impl Question {
             Question::WhoAnswers => "who-answers",
             Question::UsualPort => "usual-port",
             Question::SettingsSay => "settings-say",
+            Question::NameSources => "name-sources",
+            Question::AliasChain => "alias-chain",
+            Question::NearNames => "near-names",
+            Question::ResolverWord => "resolver-word",
+            Question::PrivateWay => "private-way",
+            Question::PathEnd => "path-end",
+            Question::RefusalDistance => "refusal-distance",
+            Question::OwnFilter => "own-filter",
+            Question::OpenConnections => "open-connections",
+            Question::SmallSegments => "small-segments",
+            Question::ListensElsewhere => "listens-elsewhere",
+            Question::TunnelSay => "tunnel",
             Question::AtTheHost => "at-the-host",
             Question::OtherVantage => "other-vantage",
             Question::LaterAgain => "later-again",
@@ -251,6 +300,33 @@ impl Question {
                 "container-name",
                 "backslash",
             ],
+            Question::NameSources => &[
+                "nothing",
+                "agree",
+                "hosts-file-differs",
+                "hosts-file-hides",
+                "resolvers-differ",
+                "resolvers-hide",
+                "cache-differs",
+                "cache-hides",
+            ],
+            Question::AliasChain => &["whole", "breaks"],
+            Question::NearNames => &["none", "exists", "everything"],
+            Question::ResolverWord => &["denied", "empty", "failed", "silent", "garbled"],
+            Question::PrivateWay => &["public", "own-network", "default-way", "into-public"],
+            Question::PathEnd => &["short", "host-end", "both-short", "nowhere"],
+            Question::RefusalDistance => &["nearer", "same", "own-machine"],
+            Question::OwnFilter => &["nothing", "counted", "blocks"],
+            Question::OpenConnections => &["none", "some"],
+            Question::SmallSegments => &["answered", "stalls"],
+            Question::ListensElsewhere => &[
+                "nowhere",
+                "another-port",
+                "loopback-only",
+                "another-address",
+                "socket-only",
+            ],
+            Question::TunnelSay => &["nothing", "told", "held", "shadowed"],
             Question::LongerPatience => &["speaks", "same"],
             Question::AtTheHost | Question::OtherVantage => &["connected", "refused", "silent"],
             Question::LaterAgain => &["works", "same", "refused"],
@@ -279,7 +355,50 @@ impl Question {
     /// Whether a cause that this question puts out was never more than possible: nothing
     /// spoke of it, and that is not worth a line among what was ruled out.
     pub fn needs_ground(self) -> bool {
-        self == Question::SettingsSay
+        matches!(
+            self,
+            Question::SettingsSay
+                | Question::NameSources
+                | Question::AliasChain
+                | Question::PrivateWay
+                | Question::OwnFilter
+                | Question::TunnelSay
+        )
+    }
+
+    /// How often each of its answers comes under a cause that says nothing on it. Where
+    /// nothing else is known, every answer is as likely as the next.
+    pub fn usual(self) -> Vec<Grade> {
+        use Grade::{Always, Mostly, Often, Rare, Sometimes};
+        match self {
+            Question::NameSources => {
+                vec![Always, Always, Often, Rare, Often, Rare, Sometimes, Rare]
+            }
+            Question::AliasChain | Question::ListensElsewhere | Question::TunnelSay => {
+                let mut row = vec![Rare; self.answers().len()];
+                if let Some(first) = row.first_mut() {
+                    *first = Always;
+                }
+                row
+            }
+            Question::MendedPort => vec![Sometimes, Often, Often],
+            Question::ResolverWord => vec![Always, Often, Often, Often, Rare],
+            Question::NearNames => vec![Mostly, Sometimes, Often],
+            Question::PrivateWay => vec![Always, Always, Often, Sometimes],
+            Question::OwnFilter => vec![Always, Rare, Rare],
+            Question::OpenConnections => vec![Mostly, Often],
+            Question::SmallSegments => vec![Rare, Always],
+            Question::RefusalDistance => vec![Often, Often, Rare],
+            _ => vec![Often; self.answers().len()],
+        }
+    }
+
+    /// The chance of an answer under a cause that says nothing on it.
+    pub fn usual_chance(self, word: &str) -> f64 {
+        let row = self.usual();
+        let sum: f64 = row.iter().map(|grade| grade.weight()).sum();
+        let own = self.answers().iter().zip(&row).find(|(w, _)| **w == word);
+        own.map_or(0.0, |(_, grade)| grade.weight() / sum)
     }
 
     /// The answer that the log holds for this path, if it holds one. A question answers

@@ -57,7 +57,7 @@ pub const TABLE: &[Row] = &[
     Row { cause: "loopback-means-elsewhere", shows: &[(PortRefused, Mostly), (PortSilent, Mostly), (PortSocketMissing, Mostly), (PortSocketRefused, Mostly), (ListenerOther, Mostly), (LoginCredentials, Always), (LoginDenied, Mostly), (LoginIdentity, Mostly), (LoginHostRefused, Mostly), (SessionNoDatabase, Always)], says: &[
         (SettingsSay, &[("nothing", Never), ("another-place", Never), ("inactive", Never), ("loopback", Always), ("container-name", Never), ("backslash", Never)]),
     ] },
-    Row { cause: "container-name-outside", shows: &[(NameNotFound, Mostly), (PortRefused, Mostly), (PortSilent, Mostly), (ListenerOther, Mostly)], says: &[
+    Row { cause: "container-name-outside", shows: &[(NameNotFound, Always), (PortRefused, Mostly), (PortSilent, Mostly), (ListenerOther, Mostly)], says: &[
         (SettingsSay, &[("nothing", Never), ("another-place", Never), ("inactive", Never), ("loopback", Never), ("container-name", Always), ("backslash", Never)]),
     ] },
     Row { cause: "sources-disagree", shows: &[(NameNotFound, Mostly), (PortRefused, Mostly), (PortSilent, Mostly), (PortUnreachable, Mostly), (PortProhibited, Mostly), (PortSocketMissing, Mostly), (PortSocketRefused, Mostly), (ListenerOther, Mostly), (ListenerMute, Mostly), (ListenerClosed, Mostly), (LoginCredentials, Always), (LoginDenied, Mostly), (LoginIdentity, Mostly), (LoginHostRefused, Mostly), (SessionNoDatabase, Always)], says: &[
@@ -71,7 +71,7 @@ pub const TABLE: &[Row] = &[
         (PortNumber, &[("usual", Never), ("other-engines", Always), ("mistyped", Never), ("another", Never)]),
         (MendedPort, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
     ] },
-    Row { cause: "port-mistyped", shows: &[(ListenerOther, Often), (ListenerMute, Sometimes), (ListenerClosed, Sometimes), (PortRefused, Often), (PortSilent, Sometimes)], says: &[
+    Row { cause: "port-mistyped", shows: &[(ListenerOther, Often), (ListenerMute, Sometimes), (ListenerClosed, Sometimes), (PortRefused, Mostly), (PortSilent, Sometimes)], says: &[
         (WhoAnswers, &[("another-service", Mostly), ("nobody-known", Often)]),
         (PortNumber, &[("usual", Never), ("other-engines", Never), ("mistyped", Always), ("another", Rare)]),
         (MendedPort, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
@@ -91,29 +91,70 @@ pub const TABLE: &[Row] = &[
 
     // Names.
     Row { cause: "name-does-not-exist", shows: &[(NameNotFound, Often)], says: &[
+        (ResolverWord, &[("denied", Always), ("empty", Rare), ("failed", Rare), ("silent", Sometimes), ("garbled", Rare)]),
+        (NearNames, &[("none", Often), ("exists", Mostly), ("everything", Sometimes)]),
         (ValueShape, &[("clean", Always), ("blank", Rare), ("placeholder", Rare), ("left-out", Rare), ("look-alike", Rare), ("percent", Rare)]),
     ] },
-    Row { cause: "name-has-no-address", shows: &[(NameNoAddress, Always), (NameNotFound, Rare)], says: &[] },
+    Row { cause: "name-has-no-address", shows: &[(NameNoAddress, Mostly), (NameNotFound, Sometimes)], says: &[
+        (ResolverWord, &[("denied", Rare), ("empty", Always), ("failed", Rare), ("silent", Sometimes), ("garbled", Rare)]),
+    ] },
     Row { cause: "name-service-failing", shows: &[(NameFailing, Often)], says: &[
+        (ResolverWord, &[("denied", Rare), ("empty", Rare), ("failed", Always), ("silent", Rare), ("garbled", Mostly)]),
         (NameSpeed, &[("quick", Mostly), ("slow", Sometimes)]),
     ] },
     Row { cause: "name-service-silent", shows: &[(NameSilent, Always), (NameFailing, Often)], says: &[
+        (ResolverWord, &[("denied", Rare), ("empty", Rare), ("failed", Rare), ("silent", Always), ("garbled", Rare)]),
         (NameSpeed, &[("quick", Sometimes), ("slow", Mostly)]),
     ] },
 
+    Row { cause: "hosts-file-override", shows: &[(PortSilent, Often), (PortRefused, Often), (PortUnreachable, Often), (PortProhibited, Often), (ListenerOther, Often), (ListenerMute, Often), (ListenerClosed, Often), (TlsCertificate, Sometimes)], says: &[
+        (ListensElsewhere, &[("nowhere", Mostly), ("another-port", Sometimes), ("loopback-only", Sometimes), ("another-address", Often), ("socket-only", Rare)]),
+        (NameSources, &[("nothing", Never), ("agree", Never), ("hosts-file-differs", Mostly), ("hosts-file-hides", Always), ("resolvers-differ", Never), ("resolvers-hide", Never), ("cache-differs", Never), ("cache-hides", Never)]),
+    ] },
+    Row { cause: "resolvers-disagree", shows: &[(NameNotFound, Mostly), (NameNoAddress, Mostly), (NameFailing, Mostly), (PortSilent, Often), (PortRefused, Often), (PortUnreachable, Often), (PortProhibited, Often), (ListenerOther, Often), (ListenerMute, Often), (ListenerClosed, Often), (TlsCertificate, Sometimes)], says: &[
+        (NameSources, &[("nothing", Never), ("agree", Never), ("hosts-file-differs", Never), ("hosts-file-hides", Never), ("resolvers-differ", Mostly), ("resolvers-hide", Always), ("cache-differs", Never), ("cache-hides", Never)]),
+    ] },
+    Row { cause: "stale-address", shows: &[(PortSilent, Often), (PortRefused, Often), (PortUnreachable, Often), (PortProhibited, Often), (ListenerOther, Often), (ListenerMute, Often), (ListenerClosed, Often), (TlsCertificate, Sometimes)], says: &[
+        (NameSources, &[("nothing", Never), ("agree", Never), ("hosts-file-differs", Never), ("hosts-file-hides", Never), ("resolvers-differ", Never), ("resolvers-hide", Never), ("cache-differs", Mostly), ("cache-hides", Always)]),
+    ] },
+    Row { cause: "alias-chain-broken", shows: &[(NameNotFound, Mostly), (NameNoAddress, Always), (NameFailing, Often)], says: &[
+        (AliasChain, &[("whole", Never), ("breaks", Always)]),
+    ] },
+    Row { cause: "private-address-from-outside", shows: &[(PortSilent, Mostly), (PortUnreachable, Mostly), (PortProhibited, Often)], says: &[
+        (PrivateWay, &[("public", Never), ("own-network", Never), ("default-way", Mostly), ("into-public", Always)]),
+        (ControlPort, &[("connected", Rare), ("refused", Rare), ("silent", Mostly), ("unreachable", Mostly)]),
+        (RefusalSays, &[("port", Rare), ("prohibited", Sometimes), ("host", Mostly), ("network", Mostly)]),
+        (RefusalSender, &[("the-host", Never), ("a-device", Always), ("this-machine", Rare)]),
+        (PathEnd, &[("short", Rare), ("host-end", Rare), ("both-short", Always), ("nowhere", Often)]),
+    ] },
+
     // The way.
+    Row { cause: "local-firewall-blocks", shows: &[(PortSilent, Always), (PortRefused, Often), (PortProhibited, Mostly), (PortUnreachable, Often)], says: &[
+        (OwnFilter, &[("nothing", Never), ("counted", Mostly), ("blocks", Always)]),
+    ] },
+    Row { cause: "allow-list-excludes-client", shows: &[(PortSilent, Sometimes)], says: &[
+        (ControlPort, &[("connected", Rare), ("refused", Rare), ("silent", Always), ("unreachable", Sometimes)]),
+        (TargetPlace, &[("this-machine", Never), ("elsewhere", Always)]),
+        (PathEnd, &[("short", Sometimes), ("host-end", Sometimes), ("both-short", Always), ("nowhere", Often)]),
+        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
+        (OpenConnections, &[("none", Always), ("some", Rare)]),
+        (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
+        (OtherVantage, &[("connected", Always), ("refused", Rare), ("silent", Sometimes)]),
+    ] },
     Row { cause: "no-route", shows: &[(RouteNone, Always), (PortUnreachable, Often)], says: &[
         (RefusalSays, &[("port", Never), ("prohibited", Never), ("host", Sometimes), ("network", Always)]),
         (RefusalSender, &[("the-host", Never), ("a-device", Mostly), ("this-machine", Rare)]),
     ] },
 
     // The port.
-    Row { cause: "firewall-drops", shows: &[(TlsMute, Often), (PortSilent, Mostly), (ListenerMute, Rare)], says: &[
+    Row { cause: "firewall-drops", shows: &[(TlsMute, Often), (PortSilent, Always), (ListenerMute, Rare)], says: &[
+        (PathEnd, &[("short", Always), ("host-end", Always), ("both-short", Always), ("nowhere", Mostly)]),
+        (OpenConnections, &[("none", Always), ("some", Often)]),
         (MendedPort, &[("connected", Sometimes), ("refused", Often), ("silent", Often)]),
         (OwnQueue, &[("waiting", Rare), ("empty", Mostly), ("nobody", Mostly)]),
         (RequestConfirmed, &[("confirmed", Rare), ("unconfirmed", Always)]),
         (PacketLoss, &[("none", Mostly), ("some", Rare)]),
-        (ControlPort, &[("connected", Often), ("refused", Often), ("silent", Mostly), ("unreachable", Rare)]),
+        (ControlPort, &[("connected", Often), ("refused", Often), ("silent", Often), ("unreachable", Rare)]),
         (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
         (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
         (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
@@ -122,6 +163,8 @@ pub const TABLE: &[Row] = &[
     Row { cause: "firewall-rejects", shows: &[
         (PortProhibited, Often), (PortRefused, Often), (PortUnreachable, Sometimes),
     ], says: &[
+        (RefusalDistance, &[("nearer", Always), ("same", Sometimes), ("own-machine", Rare)]),
+        (UsualPort, &[("speaks", Sometimes), ("does-not", Often)]),
         (MendedPort, &[("connected", Sometimes), ("refused", Often), ("silent", Often)]),
         (ControlPort, &[("connected", Often), ("refused", Mostly), ("silent", Rare), ("unreachable", Mostly)]),
         (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
@@ -132,11 +175,18 @@ pub const TABLE: &[Row] = &[
         (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
         (OtherVantage, &[("connected", Mostly), ("refused", Often), ("silent", Rare)]),
     ] },
-    Row { cause: "host-filter-rejects", shows: &[(PortProhibited, Often)], says: &[
+    Row { cause: "host-filter-rejects", shows: &[(PortProhibited, Often), (PortRefused, Often)], says: &[
+        (RefusalDistance, &[("nearer", Rare), ("same", Always), ("own-machine", Rare)]),
+        (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
+        (OwnQueue, &[("waiting", Often), ("empty", Mostly), ("nobody", Sometimes)]),
+        (UsualPort, &[("speaks", Rare), ("does-not", Always)]),
+        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
         (RefusalSender, &[("the-host", Always), ("a-device", Rare), ("this-machine", Rare)]),
         (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
     ] },
-    Row { cause: "host-down", shows: &[(PortUnreachable, Often), (PortSilent, Mostly)], says: &[
+    Row { cause: "host-down", shows: &[(PortUnreachable, Often), (PortSilent, Often)], says: &[
+        (PathEnd, &[("short", Rare), ("host-end", Rare), ("both-short", Always), ("nowhere", Often)]),
+        (OpenConnections, &[("none", Always), ("some", Sometimes)]),
         (ControlPort, &[("connected", Never), ("refused", Rare), ("silent", Mostly), ("unreachable", Mostly)]),
         (TargetPlace, &[("this-machine", Never), ("elsewhere", Always)]),
         (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
@@ -145,7 +195,7 @@ pub const TABLE: &[Row] = &[
         (AtTheHost, &[("connected", Never), ("refused", Never), ("silent", Always)]),
         (OtherVantage, &[("connected", Never), ("refused", Rare), ("silent", Always)]),
     ] },
-    Row { cause: "some-addresses-dead", shows: &[(PortSilent, Sometimes), (PortRefused, Often), (PortUnreachable, Often), (PortProhibited, Often)], says: &[
+    Row { cause: "some-addresses-dead", shows: &[(PortSilent, Mostly), (PortRefused, Often), (PortUnreachable, Often), (PortProhibited, Often)], says: &[
         (OtherAddress, &[("works", Always), ("fails", Never), ("only-one", Never), ("passed-over", Never)]),
         (ControlPort, &[("connected", Sometimes), ("refused", Sometimes), ("silent", Mostly), ("unreachable", Rare)]),
         (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
@@ -156,6 +206,12 @@ pub const TABLE: &[Row] = &[
         (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
         (LaterAgain, &[("works", Mostly), ("same", Often), ("refused", Rare)]),
     ] },
+    Row { cause: "path-mtu-hole", shows: &[(TlsMute, Often), (ListenerMute, Rare)], says: &[
+        (WhoAnswers, &[("another-service", Rare), ("nobody-known", Always)]),
+        (SmallSegments, &[("answered", Always), ("stalls", Rare)]),
+        (RequestConfirmed, &[("confirmed", Mostly), ("unconfirmed", Always)]),
+        (TargetPlace, &[("this-machine", Rare), ("elsewhere", Always)]),
+    ] },
     Row { cause: "socket-file-missing", shows: &[(PortSocketMissing, Often)], says: &[
         (ValueShape, &[("clean", Mostly), ("blank", Rare), ("placeholder", Rare), ("left-out", Often), ("look-alike", Rare), ("percent", Rare)]),
     ] },
@@ -164,6 +220,9 @@ pub const TABLE: &[Row] = &[
 
     // What answers.
     Row { cause: "nothing-listening", shows: &[(PortRefused, Often), (PortSocketRefused, Always)], says: &[
+        (RefusalDistance, &[("nearer", Rare), ("same", Always), ("own-machine", Rare)]),
+        (ListensElsewhere, &[("nowhere", Always), ("another-port", Rare), ("loopback-only", Rare), ("another-address", Rare), ("socket-only", Rare)]),
+        (UsualPort, &[("speaks", Rare), ("does-not", Always)]),
         (MendedPort, &[("connected", Sometimes), ("refused", Often), ("silent", Often)]),
         (ControlPort, &[("connected", Often), ("refused", Mostly), ("silent", Often), ("unreachable", Rare)]),
         (TargetPlace, &[("this-machine", Often), ("elsewhere", Mostly)]),
@@ -171,6 +230,42 @@ pub const TABLE: &[Row] = &[
         (OwnQueue, &[("waiting", Never), ("empty", Never), ("nobody", Always)]),
         (AtTheHost, &[("connected", Rare), ("refused", Always), ("silent", Rare)]),
         (OtherVantage, &[("connected", Rare), ("refused", Always), ("silent", Rare)]),
+    ] },
+    Row { cause: "listens-on-loopback-only", shows: &[(PortRefused, Often)], says: &[
+        (RefusalDistance, &[("nearer", Rare), ("same", Always), ("own-machine", Rare)]),
+        (ListensElsewhere, &[("nowhere", Rare), ("another-port", Rare), ("loopback-only", Always), ("another-address", Rare), ("socket-only", Rare)]),
+        (OwnQueue, &[("waiting", Never), ("empty", Never), ("nobody", Always)]),
+        (UsualPort, &[("speaks", Rare), ("does-not", Always)]),
+        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
+        (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
+        (OtherVantage, &[("connected", Rare), ("refused", Always), ("silent", Rare)]),
+    ] },
+    Row { cause: "listens-on-other-address", shows: &[(PortRefused, Sometimes)], says: &[
+        (RefusalDistance, &[("nearer", Rare), ("same", Always), ("own-machine", Rare)]),
+        (ListensElsewhere, &[("nowhere", Rare), ("another-port", Rare), ("loopback-only", Rare), ("another-address", Always), ("socket-only", Mostly)]),
+        (OwnQueue, &[("waiting", Never), ("empty", Never), ("nobody", Always)]),
+        (UsualPort, &[("speaks", Rare), ("does-not", Always)]),
+        (OtherAddress, &[("works", Sometimes), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
+        (AtTheHost, &[("connected", Sometimes), ("refused", Always), ("silent", Rare)]),
+        (OtherVantage, &[("connected", Rare), ("refused", Always), ("silent", Rare)]),
+    ] },
+    Row { cause: "listens-on-other-port", shows: &[(PortRefused, Often)], says: &[
+        (RefusalDistance, &[("nearer", Rare), ("same", Always), ("own-machine", Rare)]),
+        (ListensElsewhere, &[("nowhere", Rare), ("another-port", Always), ("loopback-only", Rare), ("another-address", Rare), ("socket-only", Rare)]),
+        (OwnQueue, &[("waiting", Never), ("empty", Never), ("nobody", Always)]),
+        (UsualPort, &[("speaks", Always), ("does-not", Rare)]),
+        (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
+        (AtTheHost, &[("connected", Rare), ("refused", Always), ("silent", Rare)]),
+        (OtherVantage, &[("connected", Rare), ("refused", Always), ("silent", Rare)]),
+    ] },
+    Row { cause: "tunnel-down", shows: &[(PortRefused, Mostly)], says: &[
+        (TunnelSay, &[("nothing", Never), ("told", Always), ("held", Never), ("shadowed", Never)]),
+    ] },
+    Row { cause: "tunnel-far-end-dead", shows: &[(ListenerClosed, Mostly), (ListenerMute, Often), (TlsClosed, Often), (TlsMute, Sometimes)], says: &[
+        (TunnelSay, &[("nothing", Never), ("told", Never), ("held", Always), ("shadowed", Never)]),
+    ] },
+    Row { cause: "tunnel-shadowed", shows: &[(ListenerOther, Mostly), (LoginCredentials, Mostly), (LoginDenied, Mostly), (LoginIdentity, Mostly), (LoginHostRefused, Mostly), (SessionNoDatabase, Mostly)], says: &[
+        (TunnelSay, &[("nothing", Never), ("told", Never), ("held", Never), ("shadowed", Always)]),
     ] },
     Row { cause: "wrong-service-on-port", shows: &[
         (TlsGarbled, Often), (TlsClosed, Sometimes), (ListenerOther, Mostly), (ListenerMute, Sometimes), (ListenerClosed, Often), (ListenerRefused, Rare), (LoginGarbled, Often), (SessionGarbled, Often),
@@ -182,8 +277,10 @@ pub const TABLE: &[Row] = &[
         (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
     ] },
     Row { cause: "server-hung", shows: &[
-        (TlsMute, Often), (PortSocketSilent, Always), (PortSilent, Sometimes), (ListenerMute, Sometimes), (LoginMute, Often), (SessionMute, Often),
+        (TlsMute, Often), (PortSocketSilent, Always), (PortSilent, Often), (ListenerMute, Sometimes), (LoginMute, Often), (SessionMute, Often),
     ], says: &[
+        (PathEnd, &[("short", Rare), ("host-end", Always), ("both-short", Rare), ("nowhere", Sometimes)]),
+        (OpenConnections, &[("none", Often), ("some", Often)]),
         (WhoAnswers, &[("another-service", Rare), ("nobody-known", Always)]),
         (ControlPort, &[("connected", Often), ("refused", Mostly), ("silent", Sometimes), ("unreachable", Rare)]),
         (TargetPlace, &[("this-machine", Often), ("elsewhere", Often)]),

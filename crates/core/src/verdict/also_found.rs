@@ -1,6 +1,7 @@
 //! What was seen on the way and is not the cause.
 
 mod encryption;
+mod names;
 
 use super::shape::AlsoFound;
 use crate::engine::by_id;
@@ -66,7 +67,7 @@ pub(super) fn collect(
             _ => {}
         }
     }
-    let hosts = evidence.target.ends.len();
+    let hosts = evidence.ends().len();
     if hosts > MOST_HOSTS {
         let detail = format!("only the first {MOST_HOSTS} of {hosts} hosts are looked into");
         out.push(caution("beyond-us", Layer::Name, &detail));
@@ -93,6 +94,7 @@ pub(super) fn collect(
     if judgement.stand.symptom != Some(Symptom::PortSilent) {
         out.extend(skipped_paths(judgement));
     }
+    out.extend(names::collect(evidence, judgement, cause));
     out.extend(lost_packets(evidence, judgement));
     out.extend(encryption::collect(evidence, judgement));
     out.dedup_by(|a, b| a.id == b.id && a.text == b.text);

@@ -91,7 +91,7 @@ fn source(view: &PathView<'_>) -> String {
         _ => None,
     });
     let address = view.find(|fact| match fact {
-        Fact::RouteFound { source } => Some(*source),
+        Fact::RouteFound { source, .. } => Some(*source),
         _ => None,
     });
     match (socket, address) {

@@ -3,6 +3,7 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use super::network::NetworkReport;
 use crate::judge::optional_symptom_schema;
 use crate::knowledge::causes::{self, Owner};
 use crate::layer::Layer;
@@ -69,6 +70,9 @@ pub struct Verdict {
     pub fix: Vec<String>,
     /// The ready paragraph for whoever can fix it.
     pub handover: Option<String>,
+    /// What a network team needs, where one may have to act.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub network: Option<Box<NetworkReport>>,
     /// What to test next.
     pub next_test: Option<NextTest>,
 }

@@ -1,4 +1,4 @@
-//! What is looked at beside the paths: control ports, and this machine's own listeners.
+//! What is looked at beside the paths: control ports, and this machine's own tables.
 
 use std::net::{IpAddr, SocketAddr};
 
@@ -9,15 +9,31 @@ use crate::layer::Micros;
 pub(super) enum Look {
     /// Knock on another port of the same host.
     Knock(SocketAddr),
+    /// Knock on the same port of an address that the name's used source hides.
+    Hidden(SocketAddr),
     /// Read the queue of this machine's own listener.
     Queue(SocketAddr),
+    /// Read what listens on this machine, for a target on it.
+    Listeners(SocketAddr),
+    /// Read what this machine's own filter does with packets to there.
+    Filter(SocketAddr),
+    /// Read which connections to there stand open.
+    Connections(SocketAddr),
+    /// Count what this machine's system cannot send.
+    SendFailures(SocketAddr),
 }
 
 impl Look {
     /// The address and port that it is about.
     pub(super) fn to(self) -> SocketAddr {
         match self {
-            Look::Knock(to) | Look::Queue(to) => to,
+            Look::Knock(to)
+            | Look::Hidden(to)
+            | Look::Queue(to)
+            | Look::Listeners(to)
+            | Look::Filter(to)
+            | Look::Connections(to)
+            | Look::SendFailures(to) => to,
         }
     }
 
@@ -29,7 +45,15 @@ impl Look {
 /// How far one is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 enum Standing {
-    Due { from: Micros, until: Micros },
+    Due {
+        from: Micros,
+        until: Micros,
+    },
+    /// Another target of the run is looking: looked again from then on.
+    Awaited {
+        from: Micros,
+        until: Micros,
+    },
     Running,
     Done,
 }
@@ -89,14 +113,31 @@ impl Asides {
         now: Micros,
         wanted: impl Fn(Look) -> bool,
     ) -> Option<(Look, Micros)> {
-        let (look, standing) = self.0.iter_mut().find(|(look, standing)| {
-            matches!(standing, Standing::Due { from, .. } if *from <= now) && wanted(*look)
+        let (look, standing) = self.0.iter_mut().find(|(look, standing)| match standing {
+            Standing::Due { from, .. } => *from <= now && wanted(*look),
+            Standing::Awaited { from, .. } => *from <= now,
+            _ => false,
         })?;
-        let Standing::Due { until, .. } = *standing else {
+        let (Standing::Due { until, .. } | Standing::Awaited { until, .. }) = *standing else {
             return None;
         };
         *standing = Standing::Running;
         Some((*look, until))
+    }
+
+    /// Looks again a little later: another target of the run is looking.
+    pub(super) fn postpone(&mut self, look: Look, from: Micros, until: Micros) {
+        for (known, standing) in &mut self.0 {
+            if *known == look {
+                *standing = Standing::Awaited { from, until };
+            }
+        }
+    }
+
+    /// Whether what another target of the run looks at is waited for.
+    pub(super) fn awaits(&self) -> bool {
+        let mut all = self.0.iter();
+        all.any(|(_, standing)| matches!(standing, Standing::Awaited { .. }))
     }
 
     pub(super) fn done(&mut self, done: Look) {
@@ -110,7 +151,7 @@ impl Asides {
     /// When the next becomes due.
     pub(super) fn next_due(&self) -> impl Iterator<Item = Micros> + '_ {
         self.0.iter().filter_map(|(_, standing)| match standing {
-            Standing::Due { from, .. } => Some(*from),
+            Standing::Due { from, .. } | Standing::Awaited { from, .. } => Some(*from),
             _ => None,
         })
     }

@@ -5,8 +5,10 @@
 use super::{Running, Walk};
 use crate::endpoint::Endpoint;
 use crate::engine::{Feeler, Manner, by_id, feeler};
-use crate::fact::{Fact, Spoke};
-use crate::judge::Symptom;
+use crate::fact::{Fact, HandshakeTrouble, Observation, Spoke};
+use crate::inference::weigh;
+use crate::judge::{PathView, Symptom};
+use crate::knowledge::questions::Question;
 use crate::layer::{Layer, Micros};
 use crate::order::{Ended, LineId, Order, Probe, ProbeId};
 
@@ -22,9 +24,18 @@ pub(super) enum Purpose {
     OldHello,
     /// Who answers, by these bytes; the second of two.
     Feel(Feeler, bool),
-    /// Whether the engine answers on its usual port.
+    /// Whether the engine answers on another port that is usual for it; the ports of a
+    /// host are asked one after the other.
     Elsewhere,
+    /// Whether a line that stalled goes on with small segments.
+    SmallSegments,
 }
+
+/// The largest segment that every host must be able to take (RFC 9293, section 3.7.1).
+const SMALL: u16 = 536;
+
+/// Most other ports of a host that are asked whether the engine is there.
+const MOST_PORTS: usize = 3;
 
 impl Walk {
     /// Asks what the end of the client's own line leaves open.
@@ -39,7 +50,22 @@ impl Walk {
             Symptom::TlsAlert | Symptom::TlsNothingInCommon | Symptom::TlsClosed => {
                 self.begin_beside(now, server, Purpose::OldHello);
             }
-            Symptom::ListenerOther if self.service_is_known() => self.look_elsewhere(now, server),
+            Symptom::TlsMute if self.is_measured(server) => {
+                self.begin_beside(now, server, Purpose::SmallSegments);
+            }
+            Symptom::PortRefused
+                if self.scope.until > Layer::Port && !self.is_decided(server, symptom) =>
+            {
+                self.look_elsewhere(now, server, self.other_ports(server));
+            }
+            Symptom::ListenerOther if self.service_is_known() => {
+                self.look_elsewhere(now, server, self.own_port());
+            }
+            Symptom::ListenerMute
+                if self.is_unconfirmed(server) && !self.small_segments_known() =>
+            {
+                self.begin_beside(now, server, Purpose::SmallSegments);
+            }
             Symptom::ListenerOther | Symptom::ListenerMute | Symptom::ListenerClosed
                 if !self.is_asleep() && !self.engine_spoke(server) =>
             {
@@ -49,6 +75,14 @@ impl Walk {
             }
             _ => {}
         }
+    }
+
+    /// Whether one cause already stands out, so that nothing more need be asked.
+    fn is_decided(&self, server: &Endpoint, symptom: Symptom) -> bool {
+        let view = PathView::new(self.evidence(), server);
+        let answer = |q: &Question| Some((*q, q.answer(&view, symptom)?));
+        let answers = Question::ALL.iter().filter_map(answer).collect();
+        weigh(symptom, &answers).decided()
     }
 
     fn offer_is_known(&self) -> bool {
@@ -69,7 +103,7 @@ impl Walk {
     /// Whether the engine answered its own client there, whatever came after.
     fn engine_spoke(&self, server: &Endpoint) -> bool {
         let about = server.subject();
-        let spoke = |o: &crate::fact::Observation| {
+        let spoke = |o: &Observation| {
             o.about == about && matches!(o.fact(), Some(Fact::SpokeProtocol { .. }))
         };
         self.log.iter().any(spoke)
@@ -82,22 +116,97 @@ impl Walk {
         self.log.iter().filter_map(|o| o.fact()).any(asleep)
     }
 
-    /// The engine's usual port of this host, unless it is the one that was dialled.
-    fn look_elsewhere(&mut self, now: Micros, server: &Endpoint) {
+    /// Whether the line goes over a network, and the system counted on it.
+    fn is_measured(&self, server: &Endpoint) -> bool {
+        let counted = |o: &Observation| {
+            o.about.address == server.ip() && matches!(o.fact(), Some(Fact::LineMeasured { .. }))
+        };
+        server.ip().is_some_and(|ip| !ip.is_loopback()) && self.log.iter().any(counted)
+    }
+
+    /// Whether something that was sent on it was never confirmed.
+    fn is_unconfirmed(&self, server: &Endpoint) -> bool {
+        let lost = |o: &Observation| {
+            o.about.address == server.ip()
+                && matches!(o.fact(), Some(Fact::LineMeasured { unconfirmed, .. }) if *unconfirmed > 0)
+        };
+        server.ip().is_some_and(|ip| !ip.is_loopback()) && self.log.iter().any(lost)
+    }
+
+    fn small_segments_known(&self) -> bool {
+        let known = |fact: &Fact| matches!(fact, Fact::SmallSegments { .. });
+        self.log.iter().filter_map(|o| o.fact()).any(known)
+    }
+
+    /// The engine's own port.
+    fn own_port(&self) -> Vec<u16> {
         let usual = by_id(self.target.engine).usual_port();
-        if let (Some(usual), Some(ip)) = (usual, server.ip())
-            && server.port() != Some(usual)
-            && !self.was_knocked_on(&Endpoint::Tcp((ip, usual).into()))
-        {
-            let there = Endpoint::Tcp((ip, usual).into());
+        usual.into_iter().collect()
+    }
+
+    /// The ports that are usual for the engine. On this machine only those on which its
+    /// table shows that something listens.
+    fn other_ports(&self, server: &Endpoint) -> Vec<u16> {
+        let usual = by_id(self.target.engine).usual_ports().iter().copied();
+        let here = self.log.iter().any(|o| {
+            o.about.address == server.ip() && matches!(o.fact(), Some(Fact::LocalListener { .. }))
+        });
+        let shown = |port: &u16| {
+            self.log.iter().any(|o| match o.fact() {
+                Some(Fact::ListenerHere(l)) => l.on.is_some_and(|on| on.port() == *port),
+                _ => false,
+            })
+        };
+        usual.filter(|port| !here || shown(port)).collect()
+    }
+
+    /// The next of these ports of the host that was not asked, and is not the one that was
+    /// dialled; once the engine answers on one, no other is asked.
+    fn look_elsewhere(&mut self, now: Micros, server: &Endpoint, ports: Vec<u16>) {
+        let Some(ip) = server.ip() else {
+            return;
+        };
+        let dialled: Vec<Endpoint> = self.evidence().endpoints();
+        let speaks = |o: &Observation| {
+            o.about.address == Some(ip)
+                && matches!(o.fact(), Some(Fact::EngineElsewhere { speaks: true }))
+        };
+        if self.log.iter().any(speaks) {
+            return;
+        }
+        let next = ports
+            .into_iter()
+            .take(MOST_PORTS + 1)
+            .map(|port| Endpoint::Tcp((ip, port).into()))
+            .find(|there| !dialled.contains(there) && !self.was_asked(there));
+        if let Some(there) = next {
             self.begin_beside(now, &there, Purpose::Elsewhere);
         }
     }
 
-    fn was_knocked_on(&self, there: &Endpoint) -> bool {
+    /// To which layer it belongs that the engine answers on another port.
+    fn layer_elsewhere(&self, server: &Endpoint) -> Layer {
+        match self.refused_at(server) {
+            true => Layer::Port,
+            false => Layer::Listener,
+        }
+    }
+
+    /// Whether the client's own port of that host refuses.
+    fn refused_at(&self, server: &Endpoint) -> bool {
+        self.log.iter().any(|o| {
+            o.about.address == server.ip() && matches!(o.fact(), Some(Fact::PortRefused { .. }))
+        })
+    }
+
+    fn was_asked(&self, there: &Endpoint) -> bool {
         let about = there.subject();
-        let on_it = |o: &crate::fact::Observation| {
-            o.about == about && matches!(o.fact(), Some(Fact::ControlPort { .. }))
+        let on_it = |o: &Observation| {
+            let asked = matches!(
+                o.fact(),
+                Some(Fact::ControlPort { .. } | Fact::EngineElsewhere { .. })
+            );
+            asked && o.about.address == about.address && o.about.port == about.port
         };
         self.log.iter().any(on_it)
     }
@@ -106,13 +215,36 @@ impl Walk {
         let (line, what) = match purpose {
             Purpose::Offer | Purpose::Elsewhere => self.opening_with(server, Manner::AskOffer),
             Purpose::OldHello => self.opening_with(server, Manner::OldHello),
+            Purpose::SmallSegments => match self.opening(server) {
+                (
+                    line,
+                    Probe::Open {
+                        line: _, to, talk, ..
+                    },
+                ) => {
+                    let open = Probe::Open {
+                        line,
+                        to,
+                        talk,
+                        segment: Some(SMALL),
+                    };
+                    (line, open)
+                }
+                other => other,
+            },
             Purpose::Feel(kind, _) => {
                 let line = LineId(self.next_id);
                 let engine = by_id(self.target.engine);
                 let wait = SHORT.min(self.scope.patience_us);
                 let talk = feeler(kind, engine, wait);
                 let to = server.clone();
-                (line, Probe::Open { line, to, talk })
+                let open = Probe::Open {
+                    line,
+                    to,
+                    talk,
+                    segment: None,
+                };
+                (line, open)
             }
         };
         self.touched.lines.push(server.clone());
@@ -134,7 +266,7 @@ impl Walk {
             return self.beside_over(now, server, purpose);
         }
         let stop = match purpose {
-            Purpose::OldHello => Layer::Tls,
+            Purpose::OldHello | Purpose::SmallSegments => Layer::Tls,
             _ => Layer::Listener,
         };
         let what = Probe::Advance {
@@ -173,7 +305,16 @@ impl Walk {
                 let second = Purpose::Feel(first.second_for(closed), true);
                 self.begin_beside(now, server, second);
             }
-            Purpose::Feel(..) if self.service_is_known() => self.look_elsewhere(now, server),
+            Purpose::Feel(..) if self.service_is_known() => {
+                self.look_elsewhere(now, server, self.own_port());
+            }
+            Purpose::SmallSegments if !self.small_segments_known() => {
+                let fact = Fact::SmallSegments {
+                    segment: SMALL,
+                    answered: false,
+                };
+                self.note(now, Layer::Tls, server.subject(), fact);
+            }
             Purpose::Elsewhere => {
                 let about = server.subject();
                 let answered = self.log.iter().any(|o| {
@@ -181,11 +322,34 @@ impl Walk {
                 });
                 if !answered {
                     let fact = Fact::EngineElsewhere { speaks: false };
-                    self.note(now, Layer::Listener, about, fact);
+                    self.note(now, self.layer_elsewhere(server), about, fact);
+                    if self.refused_at(server) {
+                        self.look_elsewhere(now, server, self.other_ports(server));
+                    }
                 }
             }
             _ => {}
         }
+    }
+
+    /// Whether a fact shows that a line came further than the client's own did.
+    fn is_beyond_the_stall(&self, fact: &Fact) -> bool {
+        let in_handshake = |fact: &Fact| {
+            matches!(
+                fact,
+                Fact::HandshakeFailed {
+                    trouble: HandshakeTrouble::Silent,
+                    ..
+                }
+            )
+        };
+        let stalled_there = self.log.iter().filter_map(|o| o.fact()).any(in_handshake);
+        let came = match fact {
+            Fact::LineSecured { .. } | Fact::CertificateShown(_) => true,
+            Fact::SpokeProtocol { .. } => !stalled_there,
+            _ => false,
+        };
+        came && !self.small_segments_known()
     }
 
     /// Of what is seen on such a line only what it was for counts.
@@ -208,8 +372,18 @@ impl Walk {
             }
             (Purpose::OldHello, fact @ Fact::HelloAnswered { .. }) => Some((Layer::Tls, fact)),
             (Purpose::Feel(..), fact @ Fact::ServiceAsked { .. }) => Some((Layer::Listener, fact)),
+            (Purpose::SmallSegments, fact) if self.is_beyond_the_stall(&fact) => {
+                let fact = Fact::SmallSegments {
+                    segment: SMALL,
+                    answered: true,
+                };
+                Some((Layer::Tls, fact))
+            }
             (Purpose::Elsewhere, Fact::SpokeProtocol { .. }) => {
-                Some((Layer::Listener, Fact::EngineElsewhere { speaks: true }))
+                let fact = Fact::EngineElsewhere { speaks: true };
+                let server = self.server_of(probe);
+                let layer = server.map_or(Layer::Listener, |s| self.layer_elsewhere(&s));
+                Some((layer, fact))
             }
             _ => None,
         };

@@ -1,6 +1,6 @@
 //! The paths of one target: their attempts, their lines.
 
-use std::net::IpAddr;
+use std::net::{IpAddr, SocketAddr};
 
 use crate::endpoint::Endpoint;
 use crate::judge::Way;
@@ -43,6 +43,8 @@ pub(super) struct Path {
     earlier: bool,
     /// The line ended without the engine's word.
     unspoken: bool,
+    /// The line ended in another failure.
+    failed: bool,
 }
 
 impl Path {
@@ -98,6 +100,7 @@ impl Paths {
             route_seen: false,
             earlier: false,
             unspoken: false,
+            failed: false,
         };
         Paths {
             all: ways.map(path).collect(),
@@ -129,10 +132,45 @@ impl Paths {
         })
     }
 
+    /// Whether a host has a path on which a connection is waited for, or was in vain.
+    pub(super) fn unanswered_at(&self, host: IpAddr) -> bool {
+        self.all.iter().any(|p| {
+            p.endpoint.ip() == Some(host)
+                && matches!(p.standing, Standing::Trying | Standing::Silent)
+        })
+    }
+
     /// Whether all paths of a host are connected.
     pub(super) fn connects(&self, host: IpAddr) -> bool {
         let mut of_host = self.all.iter().filter(|p| p.endpoint.ip() == Some(host));
         of_host.all(|p| matches!(p.standing, Standing::Connected(_) | Standing::Walked))
+    }
+
+    /// Whether a host has a path that failed, or has been silent for a while.
+    pub(super) fn failing(&self, host: IpAddr, now: Micros) -> bool {
+        self.all.iter().any(|p| {
+            p.endpoint.ip() == Some(host)
+                && match p.standing {
+                    Standing::Trying => p.began.after(SHORT_SILENCE) <= now,
+                    Standing::Refused | Standing::Silent => true,
+                    _ => p.unspoken || p.failed,
+                }
+        })
+    }
+
+    /// The places that have been silent for long enough, or refuse, so that the way to
+    /// them is worth walking.
+    pub(super) fn doubtful(&self, now: Micros) -> Vec<SocketAddr> {
+        let of = |p: &Path| match (&p.endpoint, p.standing) {
+            (Endpoint::Tcp(to), Standing::Refused | Standing::Silent) => Some(*to),
+            (Endpoint::Tcp(to), Standing::Trying)
+                if p.began.after(super::steps::STEPS_AFTER) <= now =>
+            {
+                Some(*to)
+            }
+            _ => None,
+        };
+        self.all.iter().filter_map(of).collect()
     }
 
     pub(super) fn get(&self, index: usize) -> Option<&Path> {
@@ -292,6 +330,13 @@ impl Paths {
         }
     }
 
+    /// The line of this path ended in a failure.
+    pub(super) fn failed(&mut self, index: usize) {
+        if let Some(path) = self.all.get_mut(index) {
+            path.failed = true;
+        }
+    }
+
     pub(super) fn leftover_lines(&mut self) -> Vec<LineId> {
         self.all
             .iter_mut()
@@ -320,7 +365,10 @@ impl Paths {
             .all
             .iter()
             .filter(|p| p.standing == Standing::Trying)
-            .map(|p| p.began.after(SHORT_SILENCE));
+            .flat_map(|p| {
+                let steps = p.began.after(super::steps::STEPS_AFTER);
+                [p.began.after(SHORT_SILENCE), steps]
+            });
         attempts.chain(patience).filter(|at| *at > now).min()
     }
 }

@@ -33,7 +33,7 @@ pub fn plan(target: &Target, scope: &Scope) -> Vec<Step> {
     let engine = by_id(target.engine);
     let scope = &Scope {
         until: scope.until.min(engine.last_layer(&target.shown())),
-        ..*scope
+        ..scope.clone()
     };
     let stops = target.defects.iter().find(|d| d.stops);
     if let Some(defect) = stops {

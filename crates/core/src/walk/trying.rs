@@ -1,14 +1,14 @@
 //! The paths in progress: attempts, looks beside them, and the line that is walked.
 
-use std::net::{IpAddr, SocketAddr};
+use std::net::IpAddr;
 
 use super::asides::Look;
-use super::paths::{Path, SHORT_SILENCE};
+use super::paths::Path;
 use super::{Running, Stage, Walk};
 use crate::endpoint::Endpoint;
 use crate::engine::{Manner, TalkPlan, by_id};
 use crate::fact::{Fact, Knocked};
-use crate::judge::{After, Habits, PathView, Symptom, Way, after};
+use crate::judge::{After, Habits, PathView, Symptom, Way, after, judge};
 use crate::layer::{Layer, Micros};
 use crate::order::{Ended, LineId, Order, Probe, ProbeId};
 use crate::permit::{Account, Ledger, Permit, Withheld};
@@ -20,31 +20,6 @@ use crate::target::End;
 const AFTER_REFUSAL: Micros = Micros::from_millis(10);
 
 impl Walk {
-    /// For each host the port below, and, where the port looks like a slip, the port that
-    /// was probably meant; for a host of this machine the queue of its own listener.
-    pub(super) fn plan_asides(&mut self, now: Micros) {
-        let (from, until) = (now.after(SHORT_SILENCE), now.after(self.scope.patience_us));
-        let usual = by_id(self.target.engine).usual_port();
-        for way in self.evidence().ways() {
-            let Endpoint::Tcp(to) = way.endpoint else {
-                continue;
-            };
-            if !self.asides.knows(to.ip()) {
-                let below = if to.port() > 1 { to.port() - 1 } else { 2 };
-                let look = Look::Knock((to.ip(), below).into());
-                self.asides.plan(look, from, until);
-            }
-            // Where lines are counted, the port that was probably meant is asked in full, and
-            // left politely, instead of being knocked on.
-            let counts = by_id(self.target.engine).counts_lines();
-            if let Some((meant, _)) = usual_port_meant(to.port(), usual).filter(|_| !counts) {
-                let look = Look::Knock((to.ip(), meant).into());
-                self.asides.plan(look, from, until);
-            }
-            self.asides.plan(Look::Queue(to), from, until);
-        }
-    }
-
     /// Starts every attempt and every look beside that is due.
     pub(super) fn go_on_trying(&mut self, ledger: &mut Ledger, now: Micros) {
         while let Some((path, to, until)) = self.paths.take_due_attempt(now) {
@@ -62,6 +37,7 @@ impl Walk {
         while let Some((look, until)) = self.due_aside(now) {
             self.look_beside(ledger, now, look, until);
         }
+        self.go_on_stepping(ledger, now);
     }
 
     /// A new line to an endpoint, with what to say on it.
@@ -84,60 +60,25 @@ impl Walk {
             manner,
             redactor: self.redactor.clone(),
         });
-        let to = to.clone();
-        (line, Probe::Open { line, to, talk })
+        let open = Probe::Open {
+            line,
+            to: to.clone(),
+            talk,
+            segment: None,
+        };
+        (line, open)
     }
 
     /// What was told of this end: its name stays, though the line goes by address.
     fn host_told_for(&self, to: &Endpoint) -> String {
         let ways = self.evidence().ways();
         let way = ways.iter().find(|w| w.endpoint == *to);
-        match way.and_then(|w| self.target.ends.get(w.host)) {
+        let ends = self.evidence().ends();
+        match way.and_then(|w| ends.get(w.host)) {
             Some(End::Host { host, .. }) => host.clone(),
             Some(End::Socket { socket }) => socket.clone(),
             None => to.ip().map_or_else(String::new, |ip| ip.to_string()),
         }
-    }
-
-    fn due_aside(&mut self, now: Micros) -> Option<(Look, Micros)> {
-        let (paths, log) = (&self.paths, &self.log);
-        let here = |ip: IpAddr| {
-            ip.is_loopback()
-                || log.iter().any(|o| {
-                    o.about.address == Some(ip)
-                        && matches!(o.fact(), Some(Fact::RouteFound { source }) if *source == ip)
-                })
-        };
-        let usual = by_id(self.target.engine).usual_port();
-        self.asides.take_due(now, |look| match look {
-            // The port that was probably meant, where another service answers on the one given.
-            Look::Knock(to) if Some(to.port()) == usual && paths.is_unspoken(to.ip()) => true,
-            Look::Knock(to) => paths.in_doubt(to.ip()),
-            Look::Queue(to) => here(to.ip()) && paths.in_silence(to.ip()),
-        })
-    }
-
-    fn look_beside(&mut self, ledger: &Ledger, now: Micros, look: Look, until: Micros) {
-        let until = until.max(now.after(SHORT_SILENCE));
-        let endpoint = Endpoint::Tcp(look.to());
-        let about = endpoint.subject();
-        let running = Running::Aside { look, began: now };
-        let to = match look {
-            Look::Queue(to) => {
-                return self.start(now, until, about, running, Probe::LocalListener { to });
-            }
-            Look::Knock(to) => to,
-        };
-        let usual = by_id(self.target.engine).usual_port();
-        if let Some((known, answer, elapsed_us)) = ledger.known_knock(to, Some(to.port()) != usual)
-        {
-            self.asides.done(look);
-            let about = Endpoint::Tcp(known).subject();
-            let fact = Fact::ControlPort { answer, elapsed_us };
-            return self.note(now, Layer::Port, about, fact);
-        }
-        self.touched.lines.push(endpoint);
-        self.start(now, until, about, running, Probe::Knock { to });
     }
 
     pub(super) fn walk_paths(&mut self, ledger: &mut Ledger, now: Micros) {
@@ -148,19 +89,48 @@ impl Walk {
         if self.scope.until > Layer::Port
             && let Some(index) = self.paths.ready(now)
         {
-            self.stage = Stage::Advancing;
             return self.advance(ledger, now, index);
         }
-        if self.running.is_empty() && self.paths.all_tried() {
-            self.finish();
+        if self.idle() && self.paths.all_tried() {
+            self.paths.close();
+            self.stage = Stage::Leaving;
+            self.left_open = self.way_that_failed();
+            self.step(ledger, now);
         }
     }
 
-    /// Lets the line of the path that this client would take go on.
+    /// Where the client's way ended before any line of it was walked.
+    fn way_that_failed(&self) -> Option<(Endpoint, Symptom)> {
+        let judgement = judge(self.evidence());
+        let decisive = judgement.paths.get(judgement.decisive?)?;
+        Some((decisive.endpoint.clone(), decisive.stand.symptom?))
+    }
+
+    /// Whether nothing is under way but questions to name service.
+    pub(super) fn idle(&self) -> bool {
+        self.orders.is_empty()
+            && self.running.iter().all(|(.., r)| r.is_question())
+            && !self.steps.are_open()
+            && !self.asides.awaits()
+    }
+
+    /// Lets the line of the path that this client would take go on, once it is known
+    /// whether the secret may be tried on it.
     fn advance(&mut self, ledger: &mut Ledger, now: Micros, index: usize) {
+        let Some(endpoint) = self.paths.get(index).map(|p| p.endpoint().clone()) else {
+            return;
+        };
+        self.awaits_permit = self.scope.until >= Layer::Login
+            && (ledger.is_out(&self.account_at(&endpoint))
+                || ledger.is_behind(&self.told, self.order));
+        if self.awaits_permit {
+            return;
+        }
+        ledger.leave_line(&self.told, self.order);
         let Some((line, endpoint)) = self.paths.take_line(index) else {
             return;
         };
+        self.stage = Stage::Advancing;
         let stop = self.scope.until;
         let (permit, withheld) = self.leave_to_prove(ledger, &endpoint);
         let probe = Probe::Advance {
@@ -189,6 +159,13 @@ impl Walk {
         }
     }
 
+    fn account_at(&self, server: &Endpoint) -> Account {
+        Account {
+            server: server.clone(),
+            user: self.target.user.clone().unwrap_or_default(),
+        }
+    }
+
     fn ask_permit(
         &self,
         ledger: &mut Ledger,
@@ -207,10 +184,7 @@ impl Walk {
         if shape.has(Blemish::Empty) && !sends_empty {
             return Ok(None);
         }
-        let account = Account {
-            server: server.clone(),
-            user: self.target.user.clone().unwrap_or_default(),
-        };
+        let account = self.account_at(server);
         ledger.ask(account, &self.target.label, secret).map(Some)
     }
 
@@ -226,8 +200,20 @@ impl Walk {
                 let purpose = *purpose;
                 return self.beside_observed(now, probe, purpose, fact);
             }
+            Running::NearAsk { control, .. } => {
+                let (about, control) = (about.clone(), *control);
+                return self.near_observed(now, about, control, &fact);
+            }
             _ => {}
         }
+        // What an address does that the name's used source hides speaks of the name.
+        let layer = match running {
+            Running::Aside {
+                look: Look::Hidden(_),
+                ..
+            } => Layer::Name,
+            _ => layer,
+        };
         let mut about = about.clone();
         if let Running::Attempt { path, number, .. } = running {
             let (path, number) = (*path, *number);
@@ -260,25 +246,39 @@ impl Walk {
         };
         let (_, _, about, running) = self.running.remove(at);
         match running {
-            Running::LookUp => {
-                if matches!(how, Ended::Unanswered) {
-                    let waited_us = self.scope.patience_us;
-                    self.note(now, Layer::Name, about, Fact::NameSilent { waited_us });
-                }
+            Running::LookUp => self.look_up_ended(ledger, now, about, &how),
+            Running::NameSources => self.sources_ended(ledger, now),
+            Running::Ask { asked, kind, began } => {
+                self.ask_ended(ledger, now, about, (asked, kind, began), &how);
             }
+            Running::NearAsk {
+                index,
+                asked,
+                control,
+            } => self.near_ended(now, index, &asked, control),
+            Running::Step { to, ttl, least } => self.step_ended(now, to, ttl, least),
             Running::Attempt {
                 path, line, began, ..
             } => self.attempt_ended(now, path, line, began, how),
             Running::Aside { look, began } => {
-                if matches!((look, &how), (Look::Knock(_), Ended::Unanswered)) {
+                if matches!(
+                    (look, &how),
+                    (Look::Knock(_) | Look::Hidden(_), Ended::Unanswered)
+                ) {
                     let fact = Fact::ControlPort {
                         answer: Knocked::Silent,
                         elapsed_us: now.since(began),
                     };
-                    self.note(now, Layer::Port, about, fact);
+                    let layer = match look {
+                        Look::Hidden(_) => Layer::Name,
+                        _ => Layer::Port,
+                    };
+                    self.note(now, layer, about, fact);
                 }
                 self.asides.done(look);
-                self.keep_knock(ledger, look.to());
+                if matches!(look, Look::Knock(_) | Look::Hidden(_)) {
+                    self.publish_knock(ledger, look.to());
+                }
             }
             Running::Advance { path } => self.advance_ended(now, path),
             Running::FallBackLine { path, line } => {
@@ -292,20 +292,6 @@ impl Walk {
             }
             Running::RepairLine(line) => self.repair_line_ended(line, &how),
             Running::Repair => {}
-        }
-    }
-
-    fn keep_knock(&self, ledger: &mut Ledger, to: SocketAddr) {
-        let found = self.log.iter().rev().find_map(|o| match o.fact() {
-            Some(Fact::ControlPort { answer, elapsed_us })
-                if o.about.address == Some(to.ip()) && o.about.port == Some(to.port()) =>
-            {
-                Some((*answer, *elapsed_us))
-            }
-            _ => None,
-        });
-        if let Some((answer, elapsed)) = found {
-            ledger.keep_knock(to, answer, elapsed);
         }
     }
 
@@ -381,6 +367,10 @@ impl Walk {
             && symptom.layer() == Layer::Listener
         {
             self.paths.unspoken(index);
+            self.asides.at_once(host);
+        }
+        if let (Some(_), Some(host)) = (symptom, self.host_of(index)) {
+            self.paths.failed(index);
             self.asides.at_once(host);
         }
         self.stage = Stage::Paths;

@@ -103,7 +103,7 @@ pub(super) fn scenes() -> Vec<Scene> {
                 "reports.toml#sailings".to_owned(),
                 company(),
                 broken("sources-disagree", "port/refused"),
-                counts(1, 4, 0, 0),
+                counts(3, 4, 0, 0),
             )
         },
         Scene {
@@ -114,7 +114,7 @@ pub(super) fn scenes() -> Vec<Scene> {
                 "timetable.ini#sailings".to_owned(),
                 company(),
                 broken("setting-inactive", "name/not-found"),
-                counts(1, 0, 0, 0),
+                counts(8, 0, 0, 0),
             )
         },
         Scene {
@@ -125,7 +125,7 @@ pub(super) fn scenes() -> Vec<Scene> {
                 "tools/load.env#DB".to_owned(),
                 company(),
                 broken("container-name-outside", "name/not-found"),
-                counts(1, 0, 0, 0),
+                counts(3, 0, 0, 0),
             )
         },
         Scene {

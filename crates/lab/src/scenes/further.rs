@@ -52,7 +52,7 @@ fn on_the_way() -> Vec<Scene> {
                 .router(FAR, &[])
                 .host(one("2001:db8::7"), &[], &[]),
             undecided("nothing-listening", "port/refused"),
-            counts(1, 4, 0, 0),
+            counts(3, 6, 0, 0),
         ),
         at_light(
             "host-prohibited",
@@ -61,7 +61,7 @@ fn on_the_way() -> Vec<Scene> {
                 .router(NEAR, &[Rule::on_all(Action::RejectIcmp(3, 10))])
                 .host(QUAY, &[], &served()),
             broken("firewall-rejects", "port/prohibited"),
-            counts(1, 4, 0, 0),
+            counts(3, 4, 0, 0),
         ),
         at_light(
             "host-drops",
@@ -70,7 +70,7 @@ fn on_the_way() -> Vec<Scene> {
                 .router(FAR, &[])
                 .host(QUAY, &[Rule::on(PORT, Action::Drop)], &served()),
             broken("firewall-drops", "port/silent"),
-            counts(1, 4, 0, 0),
+            counts(3, 4, 0, 0),
         ),
         at_light(
             "no-network-behind",
@@ -79,7 +79,7 @@ fn on_the_way() -> Vec<Scene> {
                 .router(NEAR, &[Rule::on_all(Action::RejectIcmp(3, 0))])
                 .host(QUAY, &[], &served()),
             broken("no-route", "port/unreachable"),
-            counts(1, 4, 0, 0),
+            counts(3, 4, 0, 0),
         ),
         at_light(
             "third-address-works",
@@ -94,7 +94,7 @@ fn on_the_way() -> Vec<Scene> {
                 )
                 .host(QUAY, &[], &served()),
             WORKING,
-            counts(1, 9, 1, 1),
+            counts(3, 9, 1, 1),
         ),
         at_light(
             "name-service-refuses",
@@ -104,7 +104,7 @@ fn on_the_way() -> Vec<Scene> {
                 NameAnswer::Fails(chronaxis_core::fact::NameTrouble::Failing, "EAI_AGAIN"),
             ),
             broken("name-service-failing", "name/failing"),
-            counts(1, 0, 0, 0),
+            counts(3, 0, 0, 0),
         ),
     ]
 }

@@ -58,7 +58,7 @@ fn failing() -> Vec<Scene> {
             "",
             quays(None, Some(sailings())),
             broken("some-addresses-dead", "port/silent"),
-            counts(2, 5, 1, 1),
+            counts(6, 5, 1, 1),
         ),
         at_quays(
             "first-host-timed-out",
@@ -66,7 +66,7 @@ fn failing() -> Vec<Scene> {
             "?connect_timeout=3",
             quays(None, Some(sailings())),
             WORKING,
-            counts(2, 5, 1, 1),
+            counts(6, 5, 1, 1),
         ),
         at_quays(
             "first-host-starting",
@@ -74,7 +74,7 @@ fn failing() -> Vec<Scene> {
             "",
             quays(Some(sailings().in_mood(Mood::Starting)), Some(sailings())),
             WORKING,
-            counts(2, 2, 1, 1),
+            counts(6, 2, 1, 1),
         ),
         at_quays(
             "first-host-refuses",
@@ -82,7 +82,7 @@ fn failing() -> Vec<Scene> {
             "",
             quays(Some(wrong()), Some(sailings())),
             broken("credentials-rejected", "login/credentials-refused"),
-            counts(2, 2, 1, 0),
+            counts(6, 2, 1, 0),
         ),
         at_quays(
             "first-name-lost",
@@ -97,7 +97,7 @@ fn failing() -> Vec<Scene> {
                 ..quays(None, Some(sailings()))
             },
             WORKING,
-            counts(2, 1, 1, 1),
+            counts(6, 1, 1, 1),
         ),
         at_quays(
             "any-of-two-hosts",
@@ -105,7 +105,7 @@ fn failing() -> Vec<Scene> {
             "?load_balance_hosts=random",
             quays(Some(sailings()), Some(wrong())),
             broken("credentials-rejected", "login/credentials-refused"),
-            counts(2, 2, 2, 1),
+            counts(6, 2, 2, 1),
         ),
     ]
 }
@@ -118,7 +118,7 @@ fn attributes() -> Vec<Scene> {
             "?target_session_attrs=standby",
             quays(Some(sailings()), Some(sailings().standby())),
             WORKING,
-            counts(2, 2, 2, 2),
+            counts(6, 2, 2, 2),
         ),
         at_quays(
             "no-standby",
@@ -126,7 +126,7 @@ fn attributes() -> Vec<Scene> {
             "?target_session_attrs=standby",
             quays(Some(sailings()), Some(sailings())),
             broken("wrong-instance", "session/writable"),
-            counts(2, 2, 2, 2),
+            counts(6, 2, 2, 2),
         ),
         at_quays(
             "standby-preferred",
@@ -134,7 +134,7 @@ fn attributes() -> Vec<Scene> {
             "?target_session_attrs=prefer-standby",
             quays(Some(sailings()), Some(sailings())),
             WORKING,
-            counts(2, 2, 2, 2),
+            counts(6, 2, 2, 2),
         ),
         at_quays(
             "only-replicas",
@@ -142,7 +142,7 @@ fn attributes() -> Vec<Scene> {
             "?target_session_attrs=read-write",
             quays(Some(sailings().standby()), Some(sailings().standby())),
             broken("read-only-instance", "session/read-only"),
-            counts(2, 2, 2, 2),
+            counts(6, 2, 2, 2),
         ),
     ]
 }
@@ -165,7 +165,7 @@ fn other_clients() -> Vec<Scene> {
                 "",
                 two,
                 broken("some-addresses-dead", "port/refused"),
-                counts(1, 5, 0, 0),
+                counts(3, 5, 0, 0),
             )
         },
         Scene {
@@ -178,7 +178,7 @@ fn other_clients() -> Vec<Scene> {
                 "",
                 quays(Some(sailings().in_mood(Mood::Full)), Some(sailings())),
                 WORKING,
-                counts(2, 2, 1, 1),
+                counts(6, 2, 1, 1),
             )
         },
     ]

@@ -1,18 +1,20 @@
 //! Playing a walk in a simulated world.
 
+mod asked;
+
 use std::collections::BTreeMap;
 use std::net::SocketAddr;
 
 use chronaxis_core::conversation::{Conversation, Input};
 use chronaxis_core::endpoint::Endpoint;
-use chronaxis_core::fact::{Fact, Knocked};
+use chronaxis_core::fact::{Fact, Knocked, StepAnswer};
 use chronaxis_core::layer::{Layer, Micros};
 use chronaxis_core::order::{Ended, Event, LineId, Order, Probe, ProbeId};
 use chronaxis_core::permit::{Ledger, Permit};
 use chronaxis_core::walk::Walk;
 use chronaxis_tls::{Step, Talk};
 
-use super::{Attempt, NameAnswer, ROUND_TRIP, World};
+use super::{Attempt, ROUND_TRIP, World};
 use crate::stand_in::{Reaction, Server};
 
 /// Where this side's ports begin.
@@ -31,6 +33,16 @@ struct Line {
     under_way: Vec<Reaction>,
     /// Packets that were lost and sent again; none for a socket file.
     lost: Option<u32>,
+    /// Packets of more bytes vanish on the way.
+    largest: Option<usize>,
+    /// Packets of this side that vanished.
+    unconfirmed: u32,
+}
+
+impl Line {
+    fn vanishes(&self, bytes: &[u8]) -> bool {
+        self.largest.is_some_and(|largest| bytes.len() > largest)
+    }
 }
 
 /// What is to happen, in the order of its time.
@@ -47,7 +59,13 @@ impl Agenda {
     }
 
     fn observed(&mut self, at: Micros, probe: ProbeId, layer: Layer, fact: Fact) {
-        self.add(at, probe, Event::Observed { probe, layer, fact });
+        let event = Event::Observed {
+            probe,
+            name: None,
+            layer,
+            fact,
+        };
+        self.add(at, probe, event);
     }
 
     fn ended(&mut self, at: Micros, probe: ProbeId, how: Ended, permit: Option<Permit>) {
@@ -113,13 +131,66 @@ impl Stage<'_> {
     fn start(&mut self, probe: ProbeId, what: Probe, until: Micros) {
         match what {
             Probe::LookUp { name } => self.look_up(probe, &name, until),
+            Probe::NameSources { names } => self.name_sources(probe, &names, until),
+            Probe::Ask {
+                resolver,
+                asked,
+                kind,
+                ..
+            } => {
+                self.world.counted.lookup();
+                match self.world.resolver_says(resolver, &asked, kind) {
+                    Some((after, fact)) => {
+                        self.tell(probe, (after, until), Layer::Name, Some(fact))
+                    }
+                    None => self.agenda.ended(until, probe, Ended::Unanswered, None),
+                }
+            }
+            Probe::Step { to, ttl, least } => {
+                let (fact, after) = self.world.step(to, ttl, least);
+                let silent = matches!(
+                    fact,
+                    Fact::PathStep {
+                        answer: StepAnswer::Silent,
+                        ..
+                    }
+                );
+                match silent {
+                    true => self.agenda.ended(until, probe, Ended::Unanswered, None),
+                    false => self.tell(probe, (after, until), Layer::Port, Some(fact)),
+                }
+            }
+            Probe::OwnFilter { to, .. } => {
+                let fact = self.world.own_filter(to);
+                self.tell(probe, (Micros(0), until), Layer::Route, fact);
+            }
+            Probe::OwnSendFailures { to } => {
+                let counted = self.world.send_failures(to);
+                let fact = Fact::OwnSendFailures { counted };
+                self.tell(probe, (Micros(1_150_000), until), Layer::Route, Some(fact));
+            }
+            Probe::ConnectionsOpen { to, .. } => {
+                let fact = self.world.connections_open(to);
+                self.tell(probe, (Micros(0), until), Layer::Port, Some(fact));
+            }
+            Probe::ListenersHere { .. } => {
+                for fact in self.world.listeners_here() {
+                    self.agenda.observed(self.now, probe, Layer::Port, fact);
+                }
+                self.agenda.ended(self.now, probe, Ended::Done, None);
+            }
             Probe::Knock { to } => self.knock(probe, to, until),
             Probe::LocalListener { to } => {
                 let fact = self.world.local_listener(to);
                 self.agenda.observed(self.now, probe, Layer::Port, fact);
                 self.agenda.ended(self.now, probe, Ended::Done, None);
             }
-            Probe::Open { line, to, talk } => self.open(probe, line, &to, talk, until),
+            Probe::Open {
+                line,
+                to,
+                talk,
+                segment,
+            } => self.open(probe, line, &to, (talk, segment), until),
             Probe::Advance {
                 line,
                 stop,
@@ -165,30 +236,21 @@ impl Stage<'_> {
         }
     }
 
-    fn look_up(&mut self, probe: ProbeId, name: &str, until: Micros) {
-        self.world.counted.lookup();
-        let elapsed_us = Micros(2_100);
-        let at = self.now.after(elapsed_us);
-        let fact = match self.world.names.get(name) {
-            Some(NameAnswer::Addresses(addresses)) => Fact::NameResolved {
-                addresses: addresses.clone(),
-                elapsed_us,
-            },
-            Some(NameAnswer::Fails(trouble, code)) => Fact::NameFailed {
-                code: (*code).to_owned(),
-                trouble: *trouble,
-                elapsed_us,
-            },
-            Some(NameAnswer::Silent) => {
-                return self.agenda.ended(until, probe, Ended::Unanswered, None);
-            }
-            None => Fact::NameFailed {
-                code: "EAI_NONAME".to_owned(),
-                trouble: chronaxis_core::fact::NameTrouble::NoSuchName,
-                elapsed_us,
-            },
-        };
-        self.agenda.observed(at, probe, Layer::Name, fact);
+    /// One fact, or none, and the end.
+    fn tell(
+        &mut self,
+        probe: ProbeId,
+        (after, until): (Micros, Micros),
+        layer: Layer,
+        fact: Option<Fact>,
+    ) {
+        let at = self.now.after(after);
+        if at > until {
+            return self.agenda.ended(until, probe, Ended::Unanswered, None);
+        }
+        if let Some(fact) = fact {
+            self.agenda.observed(at, probe, layer, fact);
+        }
         self.agenda.ended(at, probe, Ended::Done, None);
     }
 
@@ -215,7 +277,7 @@ impl Stage<'_> {
         probe: ProbeId,
         id: LineId,
         to: &Endpoint,
-        talk: Box<dyn Conversation>,
+        (talk, segment): (Box<dyn Conversation>, Option<u16>),
         until: Micros,
     ) {
         let world = self.world;
@@ -239,9 +301,13 @@ impl Stage<'_> {
             world.client
         };
         self.agenda
-            .observed(self.now, probe, Layer::Route, Fact::RouteFound { source });
+            .observed(self.now, probe, Layer::Route, world.route(to.ip()));
         self.ports = self.ports.wrapping_add(1).max(FIRST_PORT);
         let from = Some(SocketAddr::new(source, self.ports));
+        if let Some(from) = from {
+            let tried = Fact::PortTried { from };
+            self.agenda.observed(self.now, probe, Layer::Port, tried);
+        }
         let after = |span: Micros| (self.now.after(span), span);
         let ((at, _), fact) = match world.attempt(to.ip(), to.port()) {
             Attempt::Connected(service, lost) => {
@@ -260,6 +326,8 @@ impl Stage<'_> {
                     server: service.serve(&world.counted),
                     under_way: Vec::new(),
                     lost: Some(lost),
+                    largest: world.largest_packet(to).filter(|_| segment.is_none()),
+                    unconfirmed: 0,
                 };
                 return self.converse(probe, id, line, Input::Opened, at, until);
             }
@@ -318,6 +386,8 @@ impl Stage<'_> {
             server: service.serve(&world.counted),
             under_way: Vec::new(),
             lost: None,
+            largest: None,
+            unconfirmed: 0,
         };
         self.converse(probe, id, line, Input::Opened, self.now, until);
     }
@@ -342,6 +412,7 @@ impl Stage<'_> {
             let mut end = None;
             while let Some(step) = line.talk.poll() {
                 match step {
+                    Step::Send(bytes) if line.vanishes(&bytes) => line.unconfirmed += 1,
                     Step::Send(bytes) => {
                         let reactions = line.server.received(&bytes);
                         line.under_way.extend(reactions);
@@ -373,6 +444,12 @@ impl Stage<'_> {
                 line.talk.handle(at, Input::TimedOut);
                 continue;
             }
+            if matches!(line.under_way.first(), Some(Reaction::Send(bytes)) if line.vanishes(bytes))
+            {
+                // What comes behind it in the same stream is of no use without it.
+                line.under_way.clear();
+                continue;
+            }
             at = arrives;
             match line.under_way.remove(0) {
                 Reaction::Pause(_) => {}
@@ -388,7 +465,7 @@ impl Stage<'_> {
             let measured = Fact::LineMeasured {
                 round_trip_us: ROUND_TRIP,
                 retransmits: lost,
-                unconfirmed: 0,
+                unconfirmed: line.unconfirmed,
             };
             self.agenda.observed(at, probe, Layer::Port, measured);
         }

@@ -1,20 +1,25 @@
 //! What each layer of a path says.
 
+use std::net::IpAddr;
+
 use super::PathView;
 use crate::endpoint::Endpoint;
 use crate::engine::by_id;
 use crate::fact::{Awaited, Fact, Instance, Service};
 use crate::judge::judged::LayerJudgement;
 use crate::layer::{Layer, Outcome};
+use crate::special::{self, Purpose};
 
 impl PathView<'_> {
     pub(super) fn route(&self) -> LayerJudgement {
         let layer = Layer::Route;
         self.find(|fact| match fact {
-            Fact::RouteFound { source } => Some(LayerJudgement::new(
+            Fact::RouteFound {
+                source, interface, ..
+            } => Some(LayerJudgement::new(
                 layer,
                 Outcome::Ok,
-                format!("leaves from {source}"),
+                self.leaves(*source, interface.as_deref()),
             )),
             Fact::RouteMissing { error } => Some(LayerJudgement::new(
                 layer,
@@ -30,6 +35,43 @@ impl PathView<'_> {
             };
             LayerJudgement::new(layer, Outcome::Untested, text)
         })
+    }
+
+    /// From where it leaves, and what is special about where it goes.
+    fn leaves(&self, source: IpAddr, interface: Option<&str>) -> String {
+        let mut text = format!("leaves from {source}");
+        if let Some(interface) = interface.filter(|_| !source.is_loopback()) {
+            text.push_str(&format!(" by {}", crate::redact::visible(interface)));
+        }
+        let range = self.endpoint.ip().and_then(special::range_of);
+        if let Some(range) = range.filter(|r| self.is_worth_a_word(*r)) {
+            text.push_str(&format!(
+                "; {} is {} ({})",
+                self.endpoint
+                    .ip()
+                    .map(|ip| ip.to_string())
+                    .unwrap_or_default(),
+                range.title,
+                range.standard
+            ));
+        }
+        text
+    }
+
+    /// Everybody knows loopback; and the addresses of books are at home in examples
+    /// (RFC 6761, section 6.5).
+    fn is_worth_a_word(&self, range: special::Range) -> bool {
+        match range.purpose {
+            Purpose::Loopback => false,
+            Purpose::Documentation => !self.evidence.target.ends.iter().any(|end| {
+                let text = end.to_string();
+                let host = text
+                    .rsplit_once(':')
+                    .map_or(text.as_str(), |(host, _)| host);
+                host.parse::<IpAddr>().is_ok() || host.trim_end_matches('.').ends_with(".example")
+            }),
+            _ => true,
+        }
     }
 
     pub(super) fn port(&self) -> LayerJudgement {

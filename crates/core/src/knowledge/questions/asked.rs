@@ -1,6 +1,8 @@
 //! What answers each question: the log, looked at for one path.
 
 mod encryption;
+mod names;
+mod steps;
 mod way;
 
 use super::{Answer, Question};
@@ -57,6 +59,18 @@ pub(super) fn answer_to(
         Question::AlertSays => encryption::alert_says(view),
         Question::OldHello => encryption::old_hello(view),
         Question::OwnCertificate => encryption::own_certificate(view, symptom),
+        Question::NameSources => names::sources(view, symptom),
+        Question::AliasChain => names::alias_chain(view, symptom),
+        Question::NearNames => names::near_names(view),
+        Question::ResolverWord => names::resolver_word(view, symptom),
+        Question::PrivateWay => names::private_way(view),
+        Question::PathEnd => steps::path_end(view, symptom),
+        Question::RefusalDistance => steps::refusal_distance(view, symptom),
+        Question::OwnFilter => steps::own_filter(view, symptom),
+        Question::OpenConnections => steps::open_connections(view, symptom),
+        Question::SmallSegments => steps::small_segments(view),
+        Question::ListensElsewhere => steps::listens_elsewhere(view, symptom),
+        Question::TunnelSay => steps::tunnel(view, symptom),
         Question::HostWords => words(view, HOST_WORDS),
         Question::LineEncryption => encryption::line_encryption(view, symptom),
         Question::WhoAnswers => way::who_answers(view, symptom),

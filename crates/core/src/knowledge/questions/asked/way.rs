@@ -16,13 +16,14 @@ const ONE_LOST: Micros = Micros::from_millis(900);
 /// What a knock on another port of the path's host gave, of those that fit.
 fn knock(view: &PathView<'_>, fits: impl Fn(u16) -> bool) -> Option<(u16, Knocked, Micros)> {
     let host = view.endpoint.ip()?;
-    view.evidence.facts().find_map(|(o, fact)| match fact {
+    let knocks = view.evidence.facts().filter_map(|(o, fact)| match fact {
         Fact::ControlPort { answer, elapsed_us } if o.about.address == Some(host) => {
             let port = o.about.port.filter(|p| fits(*p))?;
             Some((port, *answer, *elapsed_us))
         }
         _ => None,
-    })
+    });
+    knocks.min_by_key(|(port, ..)| *port)
 }
 
 /// The port that was probably meant, where the path's own looks like a slip.
@@ -51,13 +52,24 @@ pub(super) fn port_number(view: &PathView<'_>) -> Option<Answer> {
 
 pub(super) fn mended_port(view: &PathView<'_>) -> Option<Answer> {
     let (meant, _) = meant(view)?;
-    if let Some(said) = usual_port(view) {
-        let word = if said.word == "speaks" {
-            "connected"
-        } else {
-            "refused"
+    let host = view.endpoint.ip()?;
+    let asked = view.evidence.facts().find_map(|(o, fact)| match fact {
+        Fact::EngineElsewhere { speaks }
+            if o.about.address == Some(host) && o.about.port == Some(meant) =>
+        {
+            Some(*speaks)
+        }
+        _ => None,
+    });
+    if let Some(speaks) = asked {
+        let engine = view.evidence.target.engine.title();
+        return match speaks {
+            true => answer("connected", format!("{engine} answers on port {meant}")),
+            false => answer(
+                "refused",
+                format!("{engine} does not answer on port {meant}"),
+            ),
         };
-        return answer(word, said.text);
     }
     let (_, knocked, elapsed) = knock(view, |port| port == meant)?;
     match knocked {
@@ -167,7 +179,7 @@ pub(super) fn control_port(view: &PathView<'_>) -> Option<Answer> {
 pub(super) fn target_place(view: &PathView<'_>) -> Option<Answer> {
     let ip = view.endpoint.ip()?;
     let own = view.find(|fact| match fact {
-        Fact::RouteFound { source } => Some(*source == ip),
+        Fact::RouteFound { source, .. } => Some(*source == ip),
         _ => None,
     });
     if ip.is_loopback() || own == Some(true) {
@@ -215,7 +227,7 @@ fn icmp(view: &PathView<'_>) -> Option<Icmp> {
 pub(super) fn refusal_sender(view: &PathView<'_>) -> Option<Answer> {
     let sender = icmp(view)?.sender;
     let own = view.find(|fact| match fact {
-        Fact::RouteFound { source } => Some(*source == sender),
+        Fact::RouteFound { source, .. } => Some(*source == sender),
         _ => None,
     });
     if view.endpoint.ip() == Some(sender) {
@@ -277,20 +289,32 @@ pub(super) fn who_answers(view: &PathView<'_>, symptom: Symptom) -> Option<Answe
 
 pub(super) fn usual_port(view: &PathView<'_>) -> Option<Answer> {
     let host = view.endpoint.ip()?;
-    let usual = by_id(view.evidence.target.engine).usual_port()?;
-    let speaks = view.evidence.facts().find_map(|(o, fact)| match fact {
-        Fact::EngineElsewhere { speaks } if o.about.address == Some(host) => Some(*speaks),
-        _ => None,
-    })?;
+    let mut asked: Vec<(u16, bool)> = view
+        .evidence
+        .facts()
+        .filter_map(|(o, fact)| match fact {
+            Fact::EngineElsewhere { speaks } if o.about.address == Some(host) => {
+                Some((o.about.port?, *speaks))
+            }
+            _ => None,
+        })
+        .collect();
+    asked.sort_unstable();
     let engine = view.evidence.target.engine.title();
-    match speaks {
-        true => answer(
+    if let Some((port, _)) = asked.iter().find(|(_, speaks)| *speaks) {
+        return answer(
             "speaks",
-            format!("{engine} answers on port {usual} of the same host"),
-        ),
-        false => answer(
-            "does-not",
-            format!("{engine} does not answer on port {usual} of the same host either"),
-        ),
+            format!("{engine} answers on port {port} of the same host"),
+        );
     }
+    let ports: Vec<String> = asked.iter().map(|(port, _)| port.to_string()).collect();
+    (!ports.is_empty())
+        .then(|| {
+            let ports = ports.join(", ");
+            answer(
+                "does-not",
+                format!("{engine} does not answer on port {ports} of the same host either"),
+            )
+        })
+        .flatten()
 }

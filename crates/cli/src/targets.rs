@@ -1,0 +1,160 @@
+//! From the arguments of `diagnose` to targets: strings, files, standard input, lists.
+
+use std::io::Read as _;
+use std::path::{Path, PathBuf};
+
+use chronaxis_core::engine::{ENGINES, Engine, Surroundings, by_id, recognise};
+use chronaxis_core::target::{EngineId, Target};
+
+use crate::args::Diagnose;
+use crate::error::Failure;
+use crate::reading;
+use crate::surroundings::{self, Environment};
+
+/// Longest list of targets.
+const LONGEST_LIST: u64 = 16 * 1024 * 1024;
+
+/// A list of targets: on standard input, or in a file.
+const STDIN: &str = "standard input";
+
+/// The engine of this name: its own, or one of its schemes.
+fn engine_named(name: &str) -> Option<EngineId> {
+    let of_it = |e: &&&'static dyn Engine| e.id().as_str() == name || e.schemes().contains(&name);
+    ENGINES.iter().find(of_it).map(|e| e.id())
+}
+
+/// Reads every target before anything is sent: one that cannot be read stops the run.
+pub(crate) fn all(args: &Diagnose) -> Result<Vec<Target>, Failure> {
+    let engine = match args.engine.as_deref() {
+        None => None,
+        Some(name) => match engine_named(name) {
+            Some(id) => Some(id),
+            None => return Err(Failure::Engine(chronaxis_core::redact::visible(name))),
+        },
+    };
+    let from_stdin = args.targets.iter().any(|t| t == "-");
+    if from_stdin && args.password_stdin {
+        return Err(Failure::StdinTwice);
+    }
+    let options = surroundings::from_options(args)?;
+    let mut texts: Vec<(Option<u32>, String)> = Vec::new();
+    for text in &args.targets {
+        match text.as_str() {
+            "-" => texts.extend(list(STDIN, &mut std::io::stdin())?),
+            _ => texts.push((None, text.clone())),
+        }
+    }
+    for path in &args.targets_file {
+        texts.extend(list_in(path)?);
+    }
+    let mut targets = Vec::new();
+    for (index, (line, text)) in texts.into_iter().enumerate() {
+        let number = index + 1;
+        if reading::is_path(&text) {
+            targets.push(from_files(&text, engine, &options, number)?);
+            continue;
+        }
+        let read =
+            recognise(&text, line, engine).map_err(|cause| Failure::Target { number, cause })?;
+        let around = surroundings::of_machine(
+            options.clone(),
+            read.engine,
+            &read.draft,
+            Environment::Counts,
+        )?;
+        let target = read
+            .engine
+            .complete(read.draft, &around)
+            .map_err(|cause| Failure::NotFollowed { number, cause })?;
+        targets.push(target);
+    }
+    if let Some(name) = &args.environment {
+        let read = reading::environment();
+        let name = Some(name.as_str()).filter(|name| !name.is_empty());
+        let (chosen, _) = reading::chosen(&read.report, "the environment", name)?;
+        targets.push(walkable(
+            &read,
+            chosen,
+            engine,
+            &options,
+            targets.len() + 1,
+        )?);
+    }
+    Ok(targets)
+}
+
+/// The target that a file or folder describes, with what it and its neighbours show.
+fn from_files(
+    text: &str,
+    engine: Option<EngineId>,
+    options: &Surroundings,
+    number: usize,
+) -> Result<Target, Failure> {
+    let (path, name) = reading::split(text);
+    let read = reading::read_with_neighbours(Path::new(path))?;
+    let (chosen, _) = reading::chosen(&read.report, path, name)?;
+    walkable(&read, chosen, engine, options, number)
+}
+
+/// The target of one of the connections that were read, with all that was seen of it.
+fn walkable(
+    read: &reading::Read,
+    chosen: usize,
+    engine: Option<EngineId>,
+    options: &Surroundings,
+    number: usize,
+) -> Result<Target, Failure> {
+    let connection = read.report.connections.get(chosen);
+    let id = engine.or(connection.and_then(|c| c.engine));
+    let (Some(connection), Some(id)) = (connection, id) else {
+        return Err(Failure::EngineUntold {
+            path: connection.map_or_else(String::new, |c| c.file.clone()),
+            name: connection.map_or_else(String::new, |c| c.name.clone()),
+        });
+    };
+    let engine = by_id(id);
+    let options = options.clone();
+    let around = surroundings::of_machine(options, engine, &connection.draft, Environment::Counts)?;
+    let walkable = read.report.walkable(chosen, engine, &around);
+    walkable
+        .map_err(|cause| Failure::NotFollowed { number, cause })?
+        .ok_or_else(|| Failure::NoConnection {
+            path: connection.file.clone(),
+            why: String::new(),
+        })
+}
+
+/// The targets that a file lists.
+fn list_in(path: &PathBuf) -> Result<Vec<(Option<u32>, String)>, Failure> {
+    let failed = |cause| Failure::File {
+        path: path.clone(),
+        cause,
+    };
+    let mut file = std::fs::File::open(path).map_err(failed)?;
+    list(&path.display().to_string(), &mut file)
+}
+
+/// The lines of a list that hold something, with their numbers. The line end goes; a blank
+/// before it is the target's own. A line that begins with `#` is a remark.
+fn list(name: &str, from: &mut impl std::io::Read) -> Result<Vec<(Option<u32>, String)>, Failure> {
+    let mut bytes = Vec::new();
+    from.take(LONGEST_LIST)
+        .read_to_end(&mut bytes)
+        .map_err(|cause| match name {
+            STDIN => Failure::Stdin(cause),
+            _ => Failure::File {
+                path: PathBuf::from(name),
+                cause,
+            },
+        })?;
+    let text = String::from_utf8(bytes).map_err(|_| Failure::NotUtf8(name.to_owned()))?;
+    let lines: Vec<_> = (1u32..)
+        .zip(text.lines())
+        .filter(|(_, line)| !line.trim().is_empty() && !line.trim_start().starts_with('#'))
+        .map(|(number, line)| (Some(number), line.to_owned()))
+        .collect();
+    if lines.is_empty() {
+        return Err(Failure::ListEmpty(name.to_owned()));
+    }
+    Ok(lines)
+}

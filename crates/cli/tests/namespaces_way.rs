@@ -1,0 +1,488 @@
+//! The way device by device, through real routers and real filters in network namespaces,
+//! as an unprivileged user. Each case names the scene of the simulated network that must
+//! say the same.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    reason = "a test that cannot go on says so"
+)]
+
+mod support;
+
+use std::time::{Duration, Instant};
+
+use chronaxis_lab::papers::Paper;
+use chronaxis_lab::stand_in::Service;
+use chronaxis_lab::stand_in::encrypted::Side;
+use chronaxis_lab::stand_in::postgresql::Config;
+use serde_json::Value;
+use support::gist;
+use support::namespaces::{
+    CLIENT, FIRST_ROUTER, Net, ROUTER, SECOND, SERVER, SERVER_SIX, as_in_scene, causes_of,
+    scene_with,
+};
+use support::real::tally;
+
+fn sailings() -> Service {
+    Service::Postgresql(Config::sailings("lantern-oil-42"))
+}
+
+fn target(host: &str) -> String {
+    format!("postgresql://purser:lantern-oil-42@{host}:5432/sailings")
+}
+
+/// The device that the hand-over for a network team names.
+fn device(case: &Value) -> &Value {
+    &case["verdict"]["network"]["device"]
+}
+
+/// The answer that a question got, for the first cause.
+fn answer<'a>(case: &'a Value, question: &str) -> &'a str {
+    let first = &case["causes"][0];
+    let both = [&first["for"], &first["against"]];
+    let mut all = both.iter().flat_map(|list| list.as_array().unwrap());
+    let found = all.find(|moved| moved["question"] == question);
+    found.map_or("-", |moved| moved["answer"].as_str().unwrap())
+}
+
+/// The second router passes nothing on to the port, and still says of packets that end at
+/// it that they do: it is the last device that answers. What the program sent is what came
+/// to the first router.
+#[test]
+fn the_second_router_drops_and_is_named() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("wa");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.at_router("tcp dport 5432 drop");
+    net.count_at_first_router("ip ttl <= 30 tcp flags & (syn|ack) == syn");
+    let case = as_in_scene(&net, "dropped", SERVER);
+    assert_eq!(device(&case), ROUTER);
+    let network = &case["verdict"]["network"];
+    assert_eq!(network["from"], CLIENT);
+    assert_eq!(network["port"], 5432);
+    let attempts = network["attempts"].as_array().unwrap();
+    assert_eq!(attempts.len(), 3, "{network:#}");
+    assert!(attempts.iter().all(|a| a["answer"] == "silent"));
+    let at = attempts[0]["at"].as_str().unwrap();
+    assert!(at.ends_with('Z') && at.len() == 24, "{at}");
+    assert_eq!(
+        case["contacts"]["path_packets"].as_u64().unwrap(),
+        net.counted_at_first_router(),
+        "each path packet is counted, and none is sent twice"
+    );
+    assert!(net.counted_at_first_router() <= 20);
+}
+
+#[test]
+fn the_first_router_drops_and_is_named() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("wb");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.at_first_router("tcp dport 5432 drop");
+    let case = as_in_scene(&net, "dropped-early", SERVER);
+    assert_eq!(device(&case), FIRST_ROUTER);
+    assert_eq!(answer(&case, "path-end"), "short");
+}
+
+/// A reset in the host's name: from before the host, and from the very last device.
+#[test]
+fn resets_by_routers_are_told_from_the_hosts_own() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("wc");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.at_first_router("tcp dport 5432 reject with tcp reset");
+    let case = as_in_scene(&net, "reset-early", SERVER);
+    assert_eq!(answer(&case, "refusal-distance"), "nearer", "{case:#}");
+    let net = Net::new("wd");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.at_router("tcp dport 5432 reject with tcp reset");
+    let case = as_in_scene(&net, "reset-by-router", SERVER);
+    assert_eq!(answer(&case, "refusal-distance"), "nearer", "{case:#}");
+}
+
+/// The host's own filter and a closed port look the same: both are named, and so is the
+/// test that would tell.
+#[test]
+fn a_reset_by_the_host_and_a_closed_port_cannot_be_told_apart() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("we");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.at_server("tcp dport 5432 reject with tcp reset");
+    for (scene, host) in [("reset-by-host", SERVER), ("closed-elsewhere", SECOND)] {
+        let case = as_in_scene(&net, scene, host);
+        assert_eq!(
+            causes_of(&case, 3),
+            [
+                "nothing-listening",
+                "host-filter-rejects",
+                "listens-on-loopback-only"
+            ]
+        );
+        assert_eq!(case["verdict"]["next_test"]["question"], "at-the-host");
+    }
+}
+
+/// Bound to loopback, a server looks closed from elsewhere.
+#[test]
+fn a_server_bound_to_loopback_stays_a_candidate() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("wf");
+    let _server = net.serve("127.0.0.1", 5432, sailings());
+    let case = as_in_scene(&net, "closed-elsewhere", SERVER);
+    assert!(causes_of(&case, 3).contains(&"listens-on-loopback-only".to_owned()));
+    assert_eq!(case["verdict"]["next_test"]["question"], "at-the-host");
+}
+
+#[test]
+fn a_server_on_another_port_is_found() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("wg");
+    let _server = net.serve(SERVER, 5433, sailings());
+    let case = as_in_scene(&net, "on-another-port", SERVER);
+    let text = case["causes"][0]["for"].to_string();
+    assert!(text.contains("answers on port 5433"), "{text}");
+    let until = net.run(&[
+        "diagnose",
+        "--output",
+        "json",
+        "--until",
+        "port",
+        &target(SERVER),
+    ]);
+    let servers = until.case()["contacts"]["servers"].to_string();
+    assert!(
+        !servers.contains("5433"),
+        "off with --until port: {servers}"
+    );
+}
+
+/// Every ICMP code that says no, from a router and from the host itself. What the codes
+/// mean differs; who sent them is known each time.
+#[test]
+fn every_icmp_code_is_read_with_its_sender() {
+    if !Net::available() {
+        return;
+    }
+    let codes = [
+        ("net-unreachable", 0, "no-route", "-"),
+        ("host-unreachable", 1, "host-down", "-"),
+        (
+            "port-unreachable",
+            3,
+            "firewall-rejects",
+            "host-filter-rejects",
+        ),
+        (
+            "net-prohibited",
+            9,
+            "firewall-rejects",
+            "host-filter-rejects",
+        ),
+        (
+            "host-prohibited",
+            10,
+            "firewall-rejects",
+            "host-filter-rejects",
+        ),
+        (
+            "admin-prohibited",
+            13,
+            "firewall-rejects",
+            "host-filter-rejects",
+        ),
+    ];
+    let net = Net::new("wh");
+    let _server = net.serve(SERVER, 5432, sailings());
+    let arms = |of: &str| -> String {
+        (0..codes.len())
+            .map(|n| {
+                format!(
+                    "tcp dport {} reject with icmp type {}\n",
+                    of_port(of, n),
+                    codes[n].0
+                )
+            })
+            .collect()
+    };
+    net.at_router(&arms("router"));
+    net.at_server(&arms("host"));
+    for (at, sender) in [("router", ROUTER), ("host", SERVER)] {
+        for (n, (name, code, by_router, by_host)) in codes.iter().enumerate() {
+            let port = of_port(at, n);
+            let target = format!("postgresql://purser@{SERVER}:{port}/sailings");
+            let ran = net.run(&[
+                "diagnose",
+                "--output",
+                "json",
+                "--attempts",
+                "1",
+                "--until",
+                "port",
+                &target,
+            ]);
+            let case = ran.case();
+            let icmp = &case["verdict"]["network"]["icmp"];
+            let icmp = match icmp.is_object() {
+                true => icmp.clone(),
+                false => support::namespaces::icmp(&case),
+            };
+            assert_eq!(icmp["type"], 3, "{name} at {at}: {case:#}");
+            assert_eq!(icmp["code"], *code, "{name} at {at}");
+            assert_eq!(icmp["sender"], sender, "{name} at {at}");
+            let wanted = if at == "router" { by_router } else { by_host };
+            let named = causes_of(&case, 2);
+            assert!(
+                *wanted == "-" || named[0] == *wanted,
+                "{name} at {at}: {named:?}"
+            );
+            tally("namespace", &format!("{name} at the {at}"));
+        }
+    }
+}
+
+fn of_port(at: &str, n: usize) -> usize {
+    match at {
+        "router" => 6100 + n,
+        _ => 6200 + n,
+    }
+}
+
+/// This machine's own filter: seen in what its system counts, by nobody in particular; read
+/// by who may.
+#[test]
+fn this_machines_own_filter_is_found_out() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("wi");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.at_client("tcp dport 5432 drop");
+    let case = as_in_scene(&net, "own-filter-drops", SERVER);
+    assert_eq!(answer(&case, "own-filter"), "counted");
+    let ran = net.run_as_root(&["diagnose", "--output", "json", &target(SERVER)]);
+    let case = ran.case();
+    assert_eq!(gist(&case), "broken local-firewall-blocks port/silent");
+    assert_eq!(answer(&case, "own-filter"), "blocks");
+    assert!(ran.stdout.contains("chain output, rule"), "{}", ran.stdout);
+    tally("namespace", "own filter read");
+    let net = Net::new("wj");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.at_client("tcp dport 5432 reject");
+    let case = as_in_scene(&net, "own-filter-rejects", SERVER);
+    assert_eq!(answer(&case, "own-filter"), "blocks");
+    let net = Net::new("wk");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.at_client("tcp dport 5432 reject with tcp reset");
+    as_in_scene(&net, "own-filter-resets", SERVER);
+}
+
+/// A queue that is full drops packets as a filter behind the last router would. What speaks
+/// for the server are this machine's own connections to it.
+#[test]
+fn a_full_queue_elsewhere_is_not_called_a_filter() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("wl");
+    net.full_queue(SERVER, 5432);
+    let case = as_in_scene(&net, "queue-full-elsewhere", SERVER);
+    let mut causes = causes_of(&case, 2);
+    causes.sort();
+    assert_eq!(causes, ["firewall-drops", "server-hung"]);
+    assert_eq!(case["verdict"]["next_test"]["question"], "at-the-host");
+}
+
+/// Large packets vanish without a word: the handshake stalls, and goes on with small ones.
+#[test]
+fn a_hole_for_large_packets_is_proved_by_small_ones() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("wm");
+    let server = net.serve(
+        SERVER,
+        5432,
+        Service::Postgresql(Config::sailings("lantern-oil-42").encrypting(Side::with(Paper::Good))),
+    );
+    net.at_router("meta length > 700 drop");
+    let target = format!("{}?sslmode=require", target(SERVER));
+    let case = scene_with(&net, "large-packets-vanish", &target);
+    assert_eq!(answer(&case, "small-segments"), "answered");
+    assert_eq!(server.counts().sign_ins, 0, "the proof took no secret");
+}
+
+/// IPv6 is set up and leads nowhere, IPv4 is fine: a client that goes on by itself gets in;
+/// one that waits is held.
+#[test]
+fn a_broken_family_is_told_from_a_broken_host() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("wn");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.with_six();
+    net.hosts(&format!(
+        "127.0.0.1 localhost\n{SERVER_SIX} quay.osmary.example\n{SERVER} quay.osmary.example\n"
+    ));
+    let both = target("quay.osmary.example");
+    net.at_router(&format!(
+        "ip6 daddr {SERVER_SIX} reject with icmpv6 type no-route"
+    ));
+    let ran = net.run(&["diagnose", "--output", "json", &both]);
+    let case = ran.case();
+    assert_eq!(gist(&case), "working - -", "{}", ran.stdout);
+    let also = case["also_found"].to_string();
+    assert!(also.contains("address-dead-but-skipped"), "{also}");
+    assert!(also.contains(SERVER_SIX), "{also}");
+    tally("namespace", "IPv6 refused, IPv4 fine");
+    let net = Net::new("wo");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.with_six();
+    net.hosts(&format!(
+        "127.0.0.1 localhost\n{SERVER_SIX} quay.osmary.example\n{SERVER} quay.osmary.example\n"
+    ));
+    net.at_router(&format!("ip6 daddr {SERVER_SIX} drop"));
+    let case = scene_with(&net, "dead-address-first", &both);
+    let text = case["paths"][0].to_string();
+    assert!(text.contains(SERVER_SIX), "{text}");
+}
+
+/// A private address that leaves by the default route, to a router outside that knows no
+/// way to it.
+#[test]
+fn a_private_address_that_leaves_for_the_public_network() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("wp");
+    let case = as_in_scene(&net, "private-from-outside", "192.168.40.7");
+    assert_eq!(answer(&case, "private-way"), "into-public", "{case:#}");
+}
+
+/// A hundred targets behind one router that passes nothing on: they end together, the
+/// devices are asked about a few of them only, and the summary has one line for all.
+#[test]
+fn a_hundred_targets_behind_one_dead_router() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("wq");
+    net.at_router("ip daddr 198.51.100.0/24 drop");
+    net.count_at_first_router("ip ttl <= 30 tcp flags & (syn|ack) == syn");
+    let folder = tempfile::tempdir().unwrap();
+    support::open_to_all(folder.path());
+    let list = folder.path().join("targets");
+    let lines: String = (100..200)
+        .map(|n| format!("postgresql://purser@198.51.100.{n}/sailings\n"))
+        .collect();
+    std::fs::write(&list, lines).unwrap();
+    let began = Instant::now();
+    let ran = net.run(&["diagnose", "--plain", "--targets", list.to_str().unwrap()]);
+    assert!(
+        began.elapsed() < Duration::from_secs(8),
+        "{:?}",
+        began.elapsed()
+    );
+    assert_eq!(ran.status, 3, "{}", ran.stderr);
+    let group = format!("silent behind {ROUTER}");
+    let line = ran
+        .stdout
+        .lines()
+        .find(|l| l.contains(&group))
+        .expect(&ran.stdout);
+    assert!(line.trim_start().starts_with("100 "), "{line}");
+    let packets = net.counted_at_first_router();
+    assert!(
+        packets <= 60,
+        "{packets} path packets for a hundred targets"
+    );
+    tally("namespace", "a hundred targets behind one dead router");
+}
+
+/// Devices and a host that keep silent about what they throw away: still told from a host
+/// that is not there, by its other port.
+#[test]
+fn devices_that_keep_silent() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("wr");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.at_server("tcp dport 5432 drop");
+    let case = as_in_scene(&net, "host-drops", SERVER);
+    assert_eq!(answer(&case, "path-end"), "host-end");
+    net.quiet_routers();
+    let case = as_in_scene(&net, "dropped-in-the-dark", SERVER);
+    assert!(device(&case).is_null(), "nobody is named: {case:#}");
+}
+
+/// Every service that the scenes put on a port, all at one time, each at an address of its
+/// own: what is concluded is what each scene says.
+#[test]
+fn what_else_sits_on_the_port() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("ws");
+    let mut served = Vec::new();
+    let mut targets = Vec::new();
+    let mut wanted = Vec::new();
+    let of_it = "namespaces_way::what_else_sits_on_the_port";
+    let scenes = chronaxis_lab::scenes::all();
+    let scenes = scenes
+        .iter()
+        .filter(|s| chronaxis_lab::scenes::backed_by(s.id) == Some(of_it));
+    for (n, scene) in scenes.enumerate() {
+        let address = format!("198.51.100.{}", 20 + n);
+        net.server_has(&address, 24);
+        for host in &scene.world.hosts {
+            for (port, service) in &host.ports {
+                served.push(net.serve(&address, *port, service.clone()));
+            }
+        }
+        let text = scene.text(scene.port(), "");
+        let text = text.replace("quay.osmary.example", &address);
+        targets.push(text.replace("198.51.100.7", &address));
+        let expected = scene.expected;
+        let gist = format!(
+            "{} {} {}",
+            expected.state.as_str(),
+            expected.cause.unwrap_or("-"),
+            expected.symptom.unwrap_or("-")
+        );
+        wanted.push((address, scene.id, gist));
+    }
+    let mut args = vec!["diagnose", "--output", "json"];
+    args.extend(targets.iter().map(String::as_str));
+    let ran = net.run(&args);
+    let cases: Vec<Value> = serde_json::Deserializer::from_str(&ran.stdout)
+        .into_iter::<Value>()
+        .map(|case| case.unwrap())
+        .collect();
+    let mut wrong = Vec::new();
+    for (address, scene, wanted) in &wanted {
+        let of_it = |c: &&Value| c["target"]["ends"][0]["host"] == **address;
+        let case = cases.iter().find(of_it).expect(scene);
+        if gist(case) != *wanted {
+            wrong.push(format!("{scene}: {}, wanted {wanted}", gist(case)));
+        }
+        tally("namespace", scene);
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+    assert!(wanted.len() >= 14);
+}

@@ -1,0 +1,370 @@
+//! Questions about the way device by device, and about what this machine does itself.
+
+use std::net::SocketAddr;
+
+use super::super::Answer;
+use super::answer;
+use crate::endpoint::Endpoint;
+use crate::fact::{Fact, FilterDecision, Held, Listening, StepAnswer};
+use crate::judge::way::{StepsTo, control_steps, steps_to};
+use crate::judge::{PathView, Symptom};
+use crate::layer::Layer;
+
+fn place(view: &PathView<'_>) -> Option<SocketAddr> {
+    match &view.endpoint {
+        Endpoint::Tcp(to) => Some(*to),
+        Endpoint::Socket(_) => None,
+    }
+}
+
+/// Where packets to the port end, against those to the control port.
+pub(super) fn path_end(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    if symptom != Symptom::PortSilent {
+        return None;
+    }
+    let to = place(view)?;
+    let own = steps_to(view.evidence, to.ip(), to.port())?;
+    let last = own.last_device();
+    let Some(control) = control_steps(view.evidence, to) else {
+        let (far, by) = last?;
+        return answer(
+            "both-short",
+            format!("the last device that answers is {by}, number {far} on the way"),
+        );
+    };
+    let port = control.port;
+    let Some((own_far, by)) = last else {
+        return match control.last_device() {
+            Some((_, other)) => answer(
+                "short",
+                format!(
+                    "no device answers for this port; for port {port} of the same host {other} does"
+                ),
+            ),
+            None => answer("nowhere", "no device on the way answers for either port"),
+        };
+    };
+    match (control.end(), control.last_device()) {
+        (_, Some((far, other))) if far > own_far => answer(
+            "short",
+            format!(
+                "packets to this port are last answered for by {by}, number {own_far}; those to port {port} by {other}, number {far}"
+            ),
+        ),
+        (Some((at, _)), _) if at > own_far + 1 => answer(
+            "short",
+            format!(
+                "packets to this port are last answered for by {by}, number {own_far}; those to port {port} reach the host after {at}"
+            ),
+        ),
+        (Some(_), _) => answer(
+            "host-end",
+            format!(
+                "{by}, number {own_far}, is the last device before the host; it, or the host, keeps silent"
+            ),
+        ),
+        (None, _) => answer(
+            "both-short",
+            format!("for both ports {by}, number {own_far}, is the last device that answers"),
+        ),
+    }
+}
+
+/// How far away the refusal is made, against the host.
+pub(super) fn refusal_distance(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    if symptom != Symptom::PortRefused {
+        return None;
+    }
+    let to = place(view)?;
+    let own = steps_to(view.evidence, to.ip(), to.port())?;
+    let (at, _) = own.end().filter(|(_, a)| *a == StepAnswer::Refused)?;
+    let routed = view.find(|fact| match fact {
+        Fact::RouteFound { gateway, .. } => Some(gateway.is_some()),
+        _ => None,
+    });
+    if at == 1 && routed == Some(true) {
+        return answer(
+            "own-machine",
+            "the refusal is made before the first device: on this machine itself",
+        );
+    }
+    let control = control_steps(view.evidence, to)?;
+    let (host_at, _) = control.end().filter(|_| control.end_is_sure())?;
+    let port = control.port;
+    if at < host_at {
+        let by = device_at(&own, at).or_else(|| device_at(&control, at));
+        let by = by.map_or_else(String::new, |ip| format!(", at {ip}"));
+        return answer(
+            "nearer",
+            format!(
+                "the refusal comes from after {at} devices{by}; port {port} shows the host after {host_at}"
+            ),
+        );
+    }
+    match (heard(view, to), heard(view, (to.ip(), port).into())) {
+        (Some(true), Some(false)) => answer(
+            "nearer",
+            format!(
+                "the refusal comes from one device nearer than that of port {port}: the last device before the host speaks in its name"
+            ),
+        ),
+        _ => answer(
+            "same",
+            format!("the refusal comes from as far away as the host answers for port {port}"),
+        ),
+    }
+}
+
+fn device_at(steps: &StepsTo, number: u8) -> Option<std::net::IpAddr> {
+    steps.steps.iter().find_map(|(ttl, _, by)| match by {
+        Some(ip) if *ttl == number => Some(*ip),
+        _ => None,
+    })
+}
+
+/// Whether a refusal was heard where only nearer ones are.
+fn heard(view: &PathView<'_>, to: SocketAddr) -> Option<bool> {
+    view.evidence.facts().find_map(|(o, fact)| match fact {
+        Fact::PathStep {
+            least: Some(_),
+            answer,
+            ..
+        } if o.about.address == Some(to.ip()) && o.about.port == Some(to.port()) => {
+            Some(*answer == StepAnswer::Refused)
+        }
+        _ => None,
+    })
+}
+
+/// Whether this machine itself stops it.
+pub(super) fn own_filter(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    if !matches!(symptom.layer(), Layer::Port | Layer::Route) {
+        return None;
+    }
+    let nothing = || answer("nothing", "nothing of this machine was seen to stop it");
+    let rule = view.find(|fact| match fact {
+        Fact::OwnFilter {
+            decision: FilterDecision::Dropped | FilterDecision::Rejected,
+            rule,
+        } => Some(rule.as_ref().map_or("", |r| r.as_str())),
+        _ => None,
+    });
+    if let Some(rule) = rule {
+        return answer("blocks", format!("this machine's own filter: {rule}"));
+    }
+    let sender = view.find(|fact| match fact {
+        Fact::PortRefused { icmp, .. } | Fact::PortUnreachable { icmp, .. } => {
+            icmp.map(|i| i.sender)
+        }
+        _ => None,
+    });
+    let source = view.find(|fact| match fact {
+        Fact::RouteFound { source, .. } => Some(*source),
+        _ => None,
+    });
+    let by_itself = sender.is_some() && sender == source && place(view).map(|t| t.ip()) != source;
+    let says_host = view.find(|fact| match fact {
+        Fact::PortUnreachable {
+            icmp: Some(icmp), ..
+        } => Some(icmp.says() == crate::fact::Unreach::Host),
+        _ => None,
+    });
+    // That a neighbour does not answer is told by this machine, too.
+    if by_itself && says_host != Some(true) {
+        return answer(
+            "blocks",
+            "this machine itself sends the refusal, before anything leaves it",
+        );
+    }
+    let at_home = refusal_distance(view, symptom).is_some_and(|a| a.word == "own-machine");
+    if at_home {
+        return answer(
+            "blocks",
+            "the refusal is made before the first device: on this machine itself",
+        );
+    }
+    let counted = view.find(|fact| match fact {
+        Fact::OwnSendFailures { counted } => Some(*counted),
+        _ => None,
+    });
+    match counted {
+        Some(n) if n > 0 && symptom == Symptom::PortSilent => answer(
+            "counted",
+            "while it was silent, this machine's system counted packets that it could not send",
+        ),
+        _ => nothing(),
+    }
+}
+
+pub(super) fn open_connections(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    if symptom != Symptom::PortSilent {
+        return None;
+    }
+    let (count, program, since) = view.find(|fact| match fact {
+        Fact::ConnectionsOpen {
+            count,
+            program,
+            since,
+        } => Some((*count, program, since)),
+        _ => None,
+    })?;
+    if count == 0 {
+        return answer("none", "no connection of this machine to there stands open");
+    }
+    let who = program
+        .as_ref()
+        .map_or_else(String::new, |p| format!(" of {p}"));
+    let since = since
+        .as_ref()
+        .map_or_else(String::new, |at| format!(", which runs since {at}"));
+    let what = if count == 1 {
+        "connection stands"
+    } else {
+        "connections stand"
+    };
+    answer(
+        "some",
+        format!("{count} {what} open to there{who}{since}; new ones get no answer"),
+    )
+}
+
+pub(super) fn small_segments(view: &PathView<'_>) -> Option<Answer> {
+    let (segment, answered) = view.find(|fact| match fact {
+        Fact::SmallSegments { segment, answered } => Some((*segment, *answered)),
+        _ => None,
+    })?;
+    match answered {
+        true => answer(
+            "answered",
+            format!("with segments of at most {segment} bytes the same line goes on"),
+        ),
+        false => answer(
+            "stalls",
+            format!("with segments of at most {segment} bytes it stalls too"),
+        ),
+    }
+}
+
+/// What listens on this machine, where the target is on it.
+fn here<'a>(view: &PathView<'a>) -> Option<Vec<&'a Listening>> {
+    let to = place(view)?;
+    let source = view.find(|fact| match fact {
+        Fact::RouteFound { source, .. } => Some(*source),
+        _ => None,
+    });
+    if !to.ip().is_loopback() && source != Some(to.ip()) {
+        return None;
+    }
+    let looked = |fact: &Fact| matches!(fact, Fact::LocalListener { .. } | Fact::ListenerHere(_));
+    view.find(|fact| looked(fact).then_some(()))?;
+    Some(view.all(|fact| match fact {
+        Fact::ListenerHere(listening) => Some(listening),
+        _ => None,
+    }))
+}
+
+fn named(listening: &Listening) -> String {
+    match &listening.program {
+        Some(program) => format!("{program} listens"),
+        None => "a program listens".to_owned(),
+    }
+}
+
+pub(super) fn listens_elsewhere(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    if symptom != Symptom::PortRefused {
+        return None;
+    }
+    let to = place(view)?;
+    let all = here(view)?;
+    let on_port = all
+        .iter()
+        .find(|l| l.on.is_some_and(|on| on.port() == to.port()));
+    if let Some(one) = on_port {
+        let on = one.on?;
+        let word = match on.ip().is_loopback() && !to.ip().is_loopback() {
+            true => "loopback-only",
+            false => "another-address",
+        };
+        return answer(word, format!("{} on {on}, and not on {to}", named(one)));
+    }
+    // Whose port it is must be known: another one's usual port proves nothing.
+    let known = all.iter().find(|l| l.on.is_some() && l.program.is_some());
+    if let Some(one) = known {
+        let on = one.on?;
+        return answer("another-port", format!("{} on {on}", named(one)));
+    }
+    // Somebody holds a port that is usual for the engine, and was not asked who it is.
+    let asked = |port: u16| {
+        let mut facts = view.evidence.facts();
+        facts.any(|(o, fact)| {
+            o.about.port == Some(port) && matches!(fact, Fact::EngineElsewhere { .. })
+        })
+    };
+    let speaks = view
+        .evidence
+        .facts()
+        .any(|(_, fact)| matches!(fact, Fact::EngineElsewhere { speaks: true }));
+    let mut held = all.iter().filter_map(|l| l.on);
+    if speaks || held.any(|on| !asked(on.port())) {
+        return None;
+    }
+    if let Some(path) = all.iter().find_map(|l| l.socket.as_ref()) {
+        let path = crate::redact::visible(path);
+        return answer(
+            "socket-only",
+            format!("the server has its socket file {path}, and no port"),
+        );
+    }
+    answer(
+        "nowhere",
+        "nothing of this engine is seen to listen on this machine",
+    )
+}
+
+pub(super) fn tunnel(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    let nothing = || answer("nothing", "nothing tells of a tunnel");
+    let Some(to) = place(view) else {
+        return nothing();
+    };
+    let told = view.find(|fact| match fact {
+        Fact::TunnelTold(tunnel) => Some(tunnel),
+        _ => None,
+    });
+    let holder = view
+        .all(|fact| match fact {
+            Fact::ListenerHere(l) => Some(l),
+            _ => None,
+        })
+        .into_iter()
+        .find(|l| {
+            l.on.is_some_and(|on| {
+                on.port() == to.port() && (on.ip() == to.ip() || on.ip().is_unspecified())
+            })
+        });
+    let refused = symptom == Symptom::PortRefused;
+    match (told, holder) {
+        (Some(tunnel), None) if refused => answer(
+            "told",
+            format!(
+                "{} tells of a tunnel from port {} to {}, and nothing holds the port",
+                tunnel.told_by, tunnel.port, tunnel.to
+            ),
+        ),
+        (Some(tunnel), Some(own)) if own.held == Held::Server => answer(
+            "shadowed",
+            format!(
+                "{} tells of a tunnel from port {} to {}, and {} there instead",
+                tunnel.told_by,
+                tunnel.port,
+                tunnel.to,
+                named(own)
+            ),
+        ),
+        (_, Some(own)) if own.held == Held::Forwarder => {
+            let program = own.program.as_ref().map_or("", |p| p.as_str());
+            let leads = told.map_or_else(String::new, |t| format!(", which leads to {}", t.to));
+            answer("held", format!("{program} holds the port{leads}"))
+        }
+        _ => nothing(),
+    }
+}

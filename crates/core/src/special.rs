@@ -1,0 +1,143 @@
+//! Addresses that are set aside for a purpose (RFC 6890 and the standards that it gathers).
+
+use std::net::IpAddr;
+
+use crate::own_filter::shares_prefix;
+
+/// What a range is for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Purpose {
+    /// This machine itself.
+    Loopback,
+    /// Inside a site; nobody routes it over the public network.
+    Private,
+    /// Between a provider and its customers.
+    Shared,
+    /// One link only.
+    Link,
+    /// Examples in books; nobody has it.
+    Documentation,
+    /// No single host.
+    NoHost,
+}
+
+/// A range.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Range {
+    /// Its purpose.
+    pub purpose: Purpose,
+    /// What it is called.
+    pub title: &'static str,
+    /// The standard.
+    pub standard: &'static str,
+}
+
+type Entry = (&'static str, u8, Purpose, &'static str, &'static str);
+
+/// All of them that a target could have by mistake or on purpose.
+const RANGES: [Entry; 22] = [
+    ("127.0.0.0", 8, Purpose::Loopback, "loopback", "RFC 1122"),
+    ("::1", 128, Purpose::Loopback, "loopback", "RFC 4291"),
+    ("10.0.0.0", 8, Purpose::Private, "private", "RFC 1918"),
+    ("172.16.0.0", 12, Purpose::Private, "private", "RFC 1918"),
+    ("192.168.0.0", 16, Purpose::Private, "private", "RFC 1918"),
+    ("fc00::", 7, Purpose::Private, "unique local", "RFC 4193"),
+    ("100.64.0.0", 10, Purpose::Shared, "shared", "RFC 6598"),
+    ("169.254.0.0", 16, Purpose::Link, "link-local", "RFC 3927"),
+    ("fe80::", 10, Purpose::Link, "link-local", "RFC 4291"),
+    (
+        "192.0.2.0",
+        24,
+        Purpose::Documentation,
+        "documentation",
+        "RFC 5737",
+    ),
+    (
+        "198.51.100.0",
+        24,
+        Purpose::Documentation,
+        "documentation",
+        "RFC 5737",
+    ),
+    (
+        "203.0.113.0",
+        24,
+        Purpose::Documentation,
+        "documentation",
+        "RFC 5737",
+    ),
+    (
+        "2001:db8::",
+        32,
+        Purpose::Documentation,
+        "documentation",
+        "RFC 3849",
+    ),
+    (
+        "3fff::",
+        20,
+        Purpose::Documentation,
+        "documentation",
+        "RFC 9637",
+    ),
+    ("0.0.0.0", 8, Purpose::NoHost, "this network", "RFC 1122"),
+    ("::", 128, Purpose::NoHost, "unspecified", "RFC 4291"),
+    ("224.0.0.0", 4, Purpose::NoHost, "multicast", "RFC 5771"),
+    ("ff00::", 8, Purpose::NoHost, "multicast", "RFC 4291"),
+    ("240.0.0.0", 4, Purpose::NoHost, "reserved", "RFC 1112"),
+    (
+        "198.18.0.0",
+        15,
+        Purpose::NoHost,
+        "benchmarking",
+        "RFC 2544",
+    ),
+    (
+        "192.88.99.0",
+        24,
+        Purpose::NoHost,
+        "former relay anycast",
+        "RFC 7526",
+    ),
+    ("100::", 64, Purpose::NoHost, "discard", "RFC 6666"),
+];
+
+/// The range in which an address lies, if it is set aside.
+pub fn range_of(ip: IpAddr) -> Option<Range> {
+    let ip = ip.to_canonical();
+    RANGES
+        .iter()
+        .find_map(|(base, length, purpose, title, standard)| {
+            let base: IpAddr = base.parse().ok()?;
+            shares_prefix(base, ip, *length).then_some(Range {
+                purpose: *purpose,
+                title,
+                standard,
+            })
+        })
+}
+
+/// Whether an address is one of a site's own.
+pub fn is_private(ip: IpAddr) -> bool {
+    let range = range_of(ip);
+    range.is_some_and(|r| matches!(r.purpose, Purpose::Private | Purpose::Shared))
+}
+
+/// Whether two addresses lie in one network as sites cut theirs: of the same range that is
+/// set aside for sites, and near each other.
+pub fn same_site(one: IpAddr, other: IpAddr) -> bool {
+    let blocks: [(&str, u8); 4] = [
+        ("10.0.0.0", 8),
+        ("172.16.0.0", 12),
+        ("192.168.0.0", 16),
+        ("100.64.0.0", 10),
+    ];
+    if let (IpAddr::V6(_), IpAddr::V6(_)) = (one, other) {
+        return shares_prefix(one, other, 48);
+    }
+    blocks.iter().any(|(base, length)| {
+        base.parse::<IpAddr>().is_ok_and(|base| {
+            shares_prefix(base, one, *length) && shares_prefix(base, other, *length)
+        })
+    })
+}

@@ -1,0 +1,107 @@
+//! What the sources of names show beside the verdict.
+
+use std::collections::BTreeSet;
+use std::net::{IpAddr, SocketAddr};
+
+use super::super::shape::AlsoFound;
+use crate::fact::Fact;
+use crate::judge::name_sources::{Sources, compare};
+use crate::judge::{Evidence, Judgement, MOST_HOSTS};
+use crate::layer::Layer;
+
+pub(super) fn collect(
+    evidence: Evidence<'_>,
+    judgement: &Judgement,
+    cause: Option<&str>,
+) -> Vec<AlsoFound> {
+    let ends = evidence.ends();
+    let names: BTreeSet<&str> = ends
+        .iter()
+        .take(MOST_HOSTS)
+        .filter_map(|end| end.name())
+        .collect();
+    let mut out: Vec<AlsoFound> = names
+        .iter()
+        .filter_map(|name| difference(evidence, name))
+        .filter(|(id, _)| Some(*id) != cause)
+        .map(|(id, text)| found(id, text))
+        .collect();
+    if judgement.stand.works() || !judgement.paths.is_empty() {
+        out.extend(silent_resolvers(evidence));
+    }
+    out
+}
+
+fn found(id: &str, text: String) -> AlsoFound {
+    AlsoFound {
+        id: id.to_owned(),
+        layer: Layer::Name,
+        text,
+        place: None,
+    }
+}
+
+fn listed(all: &[IpAddr]) -> String {
+    let words: Vec<String> = all.iter().take(3).map(ToString::to_string).collect();
+    words.join(", ")
+}
+
+fn difference(evidence: Evidence<'_>, name: &str) -> Option<(&'static str, String)> {
+    let name_shown = crate::redact::visible(name);
+    let sources = compare(evidence, name);
+    let other = listed(sources.other());
+    Some(match sources {
+        Sources::One | Sources::Agree => return None,
+        Sources::HostsFile { line, .. } => (
+            "hosts-file-override",
+            format!(
+                "line {line} of the hosts file decides for {name_shown}; name service gives {other}"
+            ),
+        ),
+        Sources::Resolvers { by, .. } => (
+            "resolvers-disagree",
+            format!(
+                "for {name_shown} resolver {} gives {other}, and another one does not",
+                by.ip()
+            ),
+        ),
+        Sources::Remembered { .. } => (
+            "stale-address",
+            format!(
+                "name service now gives {other} for {name_shown}; this machine goes by what it gave before"
+            ),
+        ),
+    })
+}
+
+/// Resolvers that say nothing while another one answers: each costs those who ask it first
+/// some seconds.
+fn silent_resolvers(evidence: Evidence<'_>) -> Vec<AlsoFound> {
+    let answers: BTreeSet<SocketAddr> = evidence
+        .resolver_answers(None)
+        .map(|(resolver, _)| resolver)
+        .collect();
+    if answers.is_empty() {
+        return Vec::new();
+    }
+    let mut silent: Vec<(SocketAddr, String)> = Vec::new();
+    for (o, fact) in evidence.facts() {
+        let (Some(resolver), Fact::ResolverSilent { waited_us, .. }) = (o.about.resolver, fact)
+        else {
+            continue;
+        };
+        if !answers.contains(&resolver) && silent.iter().all(|(known, _)| *known != resolver) {
+            silent.push((resolver, waited_us.to_string()));
+        }
+    }
+    silent
+        .into_iter()
+        .map(|(resolver, waited)| {
+            let text = format!(
+                "resolver {} said nothing for {waited}, while another one answers",
+                resolver.ip()
+            );
+            found("name-service-silent", text)
+        })
+        .collect()
+}

@@ -1,0 +1,295 @@
+//! The way, device by device: packets that begin a connection to that very port, and to a
+//! control port of the same host, sent to live for ever more devices.
+//!
+//! Only where a port stays silent, or refuses in a way that a device could have faked. A
+//! router answers about six of them at once; each gets one for each port that is walked to,
+//! and an answer that is missing means nothing by itself.
+
+use std::net::SocketAddr;
+
+use super::{Running, Walk};
+use crate::board::{Claim, Shared};
+use crate::endpoint::Endpoint;
+use crate::fact::{Fact, Knocked, StepAnswer, Subject};
+use crate::judge::Evidence;
+use crate::judge::way::steps_to;
+use crate::layer::{Layer, Micros};
+use crate::order::Probe;
+use crate::permit::Ledger;
+
+/// Silence after which the way is walked.
+pub(super) const STEPS_AFTER: Micros = Micros::from_millis(600);
+
+/// How long one step is waited for.
+const ONE_STEP: Micros = Micros::from_millis(400);
+
+/// For how many devices most systems let their packets live (RFC 1700).
+const USUAL_TTL: u8 = 64;
+
+/// Most devices on a way.
+const MOST_STEPS: u8 = 30;
+
+/// Steps under way at one time, where whatever answers takes no harm.
+const WINDOW: u8 = 6;
+
+/// Devices in a row that say nothing, after which no more are asked for.
+const GIVES_UP_AFTER: usize = 3;
+
+/// How far the walk to one port is.
+#[derive(Debug)]
+struct Going {
+    to: SocketAddr,
+    /// Steps under way at one time.
+    window: u8,
+    next: u8,
+    /// The steps that ended, with their answers.
+    ended: Vec<(u8, StepAnswer)>,
+    open: u8,
+    over: bool,
+}
+
+impl Going {
+    /// Whether the host, or a refusal, was met.
+    fn met(&self) -> bool {
+        let end = |a: &StepAnswer| !matches!(a, StepAnswer::Expired | StepAnswer::Silent);
+        self.ended.iter().any(|(_, answer)| end(answer))
+    }
+
+    /// Whether so many of the last devices said nothing that no more are asked for.
+    fn lost(&self) -> bool {
+        let answered = self.ended.iter().filter(|(_, a)| *a != StepAnswer::Silent);
+        let last = answered.map(|(ttl, _)| *ttl).max().unwrap_or(0);
+        let silent = self.ended.iter().filter(|(ttl, _)| *ttl > last);
+        silent.count() >= GIVES_UP_AFTER
+    }
+}
+
+/// All walks of a target.
+#[derive(Debug, Default)]
+pub(super) struct Steps {
+    going: Vec<Going>,
+    /// Those that another target of the run makes.
+    awaited: Vec<(SocketAddr, u8)>,
+    known: Vec<SocketAddr>,
+    /// Whether two refusals from the same distance were compared.
+    compared: bool,
+}
+
+impl Steps {
+    pub(super) fn awaits(&self) -> bool {
+        !self.awaited.is_empty()
+    }
+
+    /// Whether steps of any walk are still to come.
+    pub(super) fn are_open(&self) -> bool {
+        self.awaits() || self.going.iter().any(|g| !g.over)
+    }
+}
+
+impl Walk {
+    /// Begins the walks that the paths and the control ports give reason for, and goes on
+    /// with those that are under way.
+    pub(super) fn go_on_stepping(&mut self, ledger: &mut Ledger, now: Micros) {
+        for (to, window) in std::mem::take(&mut self.steps.awaited) {
+            self.begin_steps(ledger, now, to, window);
+        }
+        let mut wanted: Vec<(SocketAddr, u8)> = Vec::new();
+        for to in self.paths.doubtful(now) {
+            if to.ip().is_loopback() || self.is_near(to) {
+                continue;
+            }
+            wanted.push((to, WINDOW));
+            wanted.extend(self.control_of(to));
+        }
+        for (to, window) in wanted {
+            if !self.steps.known.contains(&to) {
+                self.steps.known.push(to);
+                self.begin_steps(ledger, now, to, window);
+            }
+        }
+        for index in 0..self.steps.going.len() {
+            self.next_steps(ledger, now, index);
+        }
+        self.compare_refusals(now);
+    }
+
+    /// Whether there are no steps to make: the address is on a network of this machine, or
+    /// its own, no way leads to it, or a device already said that it refuses.
+    fn is_near(&self, to: SocketAddr) -> bool {
+        self.log.iter().any(|o| {
+            o.about.address == Some(to.ip())
+                && match o.fact() {
+                    Some(Fact::RouteFound {
+                        source,
+                        gateway,
+                        prefix,
+                        ..
+                    }) => *source == to.ip() || (gateway.is_none() && prefix.is_some()),
+                    Some(Fact::RouteMissing { .. }) => true,
+                    Some(Fact::PortRefused { icmp, .. } | Fact::PortUnreachable { icmp, .. }) => {
+                        icmp.is_some() && o.about.port == Some(to.port())
+                    }
+                    _ => false,
+                }
+        })
+    }
+
+    /// The control port of a host, once it is known what it does. One that connects is
+    /// walked to step by step: only the last one reaches it.
+    fn control_of(&self, to: SocketAddr) -> Option<(SocketAddr, u8)> {
+        self.log.iter().find_map(|o| match o.fact() {
+            Some(Fact::ControlPort { answer, .. }) if o.about.address == Some(to.ip()) => {
+                let port = o.about.port?;
+                let window = match answer {
+                    Knocked::Connected => 1,
+                    Knocked::Refused | Knocked::Silent => WINDOW,
+                    Knocked::Unreachable => return None,
+                };
+                (port != to.port()).then_some(((to.ip(), port).into(), window))
+            }
+            _ => None,
+        })
+    }
+
+    fn begin_steps(&mut self, ledger: &mut Ledger, now: Micros, to: SocketAddr, window: u8) {
+        match ledger.board.claim_steps(to) {
+            Claim::Pending => self.steps.awaited.push((to, window)),
+            Claim::Known(seen) => {
+                for (layer, about, fact) in seen {
+                    self.note(now, layer, about, fact);
+                }
+            }
+            Claim::Yours => self.steps.going.push(Going {
+                to,
+                window,
+                next: 1,
+                ended: Vec::new(),
+                open: 0,
+                over: false,
+            }),
+        }
+    }
+
+    fn next_steps(&mut self, ledger: &mut Ledger, now: Micros, index: usize) {
+        loop {
+            let Some(going) = self.steps.going.get_mut(index).filter(|g| !g.over) else {
+                return;
+            };
+            if going.met() || going.lost() || going.next > MOST_STEPS || now >= self.deadline {
+                if going.open == 0 {
+                    going.over = true;
+                    let to = going.to;
+                    return self.steps_over(ledger, to);
+                }
+                return;
+            }
+            if going.open >= going.window {
+                return;
+            }
+            let (to, ttl) = (going.to, going.next);
+            going.open += 1;
+            going.next += 1;
+            let about = Endpoint::Tcp(to).subject();
+            self.start_step(now, about, to, ttl, None);
+        }
+    }
+
+    fn start_step(
+        &mut self,
+        now: Micros,
+        about: Subject,
+        to: SocketAddr,
+        ttl: u8,
+        least: Option<u8>,
+    ) {
+        self.touched.steps += 1;
+        let running = Running::Step { to, ttl, least };
+        let until = now.after(ONE_STEP.min(self.scope.patience_us));
+        let what = Probe::Step { to, ttl, least };
+        self.start(now, until, about, running, what);
+    }
+
+    /// Where the port and the control port are refused after the same number of devices,
+    /// the last device may still speak in the host's name: its answers come one device
+    /// nearer. Asked for only such nearer ones, the host's own are not heard.
+    fn compare_refusals(&mut self, now: Micros) {
+        if self.steps.compared || self.steps.are_open() {
+            return;
+        }
+        let refused = |to: SocketAddr, evidence: Evidence<'_>| {
+            let steps = steps_to(evidence, to.ip(), to.port())?;
+            let (at, answer) = steps.end()?;
+            (answer == StepAnswer::Refused && steps.end_is_sure()).then_some(at)
+        };
+        let known = self.steps.known.clone();
+        let evidence = self.evidence();
+        let pair = known.iter().find_map(|to| {
+            let (control, _) = self.control_of(*to)?;
+            let (own, theirs) = (refused(*to, evidence)?, refused(control, evidence)?);
+            (own == theirs && own > 1 && known.contains(&control)).then_some((*to, control, own))
+        });
+        let Some((to, control, distance)) = pair else {
+            return;
+        };
+        self.steps.compared = true;
+        let least = USUAL_TTL.saturating_sub(distance - 2);
+        for to in [to, control] {
+            let about = Endpoint::Tcp(to).subject();
+            self.start_step(now, about, to, USUAL_TTL, Some(least));
+        }
+    }
+
+    /// The walk is over: what it has not walked to its end, another target may.
+    pub(super) fn release_steps(&mut self, ledger: &mut Ledger) {
+        for going in self.steps.going.iter_mut().filter(|g| !g.over) {
+            going.over = true;
+            ledger.board.release(&Shared::Steps(going.to));
+        }
+    }
+
+    fn steps_over(&mut self, ledger: &mut Ledger, to: SocketAddr) {
+        let about = Endpoint::Tcp(to).subject();
+        let seen = self.seen_of(|o, fact| {
+            o.address == about.address
+                && o.port == about.port
+                && matches!(fact, Fact::PathStep { .. })
+        });
+        ledger.board.publish(Shared::Steps(to), seen);
+    }
+
+    /// One step is over.
+    pub(super) fn step_ended(&mut self, now: Micros, to: SocketAddr, ttl: u8, least: Option<u8>) {
+        let about = Endpoint::Tcp(to).subject();
+        let came = self.log.iter().find_map(|o| match o.fact() {
+            Some(Fact::PathStep {
+                ttl: t,
+                least: l,
+                answer,
+                ..
+            }) if *t == ttl
+                && *l == least
+                && o.about.address == about.address
+                && o.about.port == about.port =>
+            {
+                Some(*answer)
+            }
+            _ => None,
+        });
+        let answer = came.unwrap_or(StepAnswer::Silent);
+        if came.is_none() {
+            let fact = Fact::PathStep {
+                ttl,
+                least,
+                answer,
+                by: None,
+                elapsed_us: ONE_STEP.min(self.scope.patience_us),
+            };
+            self.note(now, Layer::Port, about, fact);
+        }
+        let going = self.steps.going.iter_mut().find(|g| g.to == to);
+        if let Some(going) = going.filter(|_| least.is_none()) {
+            going.open = going.open.saturating_sub(1);
+            going.ended.push((ttl, answer));
+        }
+    }
+}

@@ -1,0 +1,212 @@
+//! The way of a packet through a simulated world.
+
+use std::net::{IpAddr, SocketAddr};
+
+use chronaxis_core::fact::{Fact, FilterDecision, Icmp, StepAnswer};
+use chronaxis_core::layer::Micros;
+use chronaxis_core::redact::Redactor;
+
+use super::{ABSENT_AFTER, Action, Attempt, ROUND_TRIP, Rule, World};
+use crate::stand_in::Service;
+
+/// For how many devices packets live in this world.
+const USUAL_TTL: u8 = 64;
+
+/// Time of a round trip to the next device.
+const HOP: Micros = Micros(300);
+
+fn acts(rules: &[Rule], port: u16) -> Option<Action> {
+    let fits = |r: &&Rule| (r.ports.0..=r.ports.1).contains(&port);
+    rules.iter().find(fits).map(|r| r.action)
+}
+
+fn by<'a>(action: Action, sender: IpAddr) -> Attempt<'a> {
+    match action {
+        Action::Drop | Action::Lose(_) | Action::DropLarge(_) => Attempt::Silent,
+        Action::RejectReset => Attempt::Refused(None),
+        Action::RejectIcmp(kind, code) => {
+            let icmp = Icmp { kind, code, sender };
+            match (kind, code) {
+                (3, 2 | 3) | (1, 4) => Attempt::Refused(Some(icmp)),
+                _ => Attempt::Unreachable(icmp, ROUND_TRIP),
+            }
+        }
+    }
+}
+
+impl World {
+    /// What the client's own table of sockets says of a port of its own.
+    pub(super) fn local_listener(&self, to: SocketAddr) -> Fact {
+        let host = self.hosts.iter().find(|h| h.address == to.ip());
+        let service = host.and_then(|h| h.ports.get(&to.port()));
+        let waiting = match service {
+            Some(Service::Hung) => 2,
+            Some(Service::Asleep) => 1,
+            _ => 0,
+        };
+        Fact::LocalListener {
+            listening: service.is_some(),
+            waiting,
+        }
+    }
+
+    /// By which way the client sends.
+    pub(super) fn route(&self, to: IpAddr) -> Fact {
+        if to.is_loopback() {
+            return Fact::RouteFound {
+                source: to,
+                interface: Some("lo".to_owned()),
+                gateway: None,
+                prefix: Some(8),
+            };
+        }
+        let gateway = self.routers.first().map(|r| r.address);
+        Fact::RouteFound {
+            source: self.client,
+            interface: Some("up0".to_owned()),
+            gateway,
+            prefix: Some(if gateway.is_some() { 0 } else { 24 }),
+        }
+    }
+
+    /// What the client's own filter says, where this user may read it.
+    pub(super) fn own_filter(&self, to: SocketAddr) -> Option<Fact> {
+        if !self.may_read_rules {
+            return None;
+        }
+        let (decision, what) = match acts(&self.own_rules, to.port())? {
+            Action::Drop => (FilterDecision::Dropped, "drop"),
+            _ => (FilterDecision::Rejected, "reject"),
+        };
+        let rule = format!("table inet deck, chain out, rule 4: {what}");
+        Some(Fact::OwnFilter {
+            decision,
+            rule: Some(Redactor::default().text(&rule)),
+        })
+    }
+
+    /// How many packets the client's system could not send itself.
+    pub(super) fn send_failures(&self, to: SocketAddr) -> u64 {
+        let dropped = acts(&self.own_rules, to.port()) == Some(Action::Drop);
+        u64::from(dropped && !to.ip().is_loopback())
+    }
+
+    pub(super) fn connections_open(&self, to: SocketAddr) -> Fact {
+        let mut open = self.open.iter().filter(|(place, ..)| *place == to);
+        let count = u32::try_from(open.clone().count()).unwrap_or(u32::MAX);
+        let first = open.next();
+        Fact::ConnectionsOpen {
+            count,
+            program: first.map(|(_, program, _)| Redactor::default().text(program)),
+            since: first.map(|(.., since)| (*since).to_owned()),
+        }
+    }
+
+    pub(super) fn listeners_here(&self) -> Vec<Fact> {
+        let listening = self.listening.iter().cloned().map(Fact::ListenerHere);
+        let tunnels = self.tunnels.iter().cloned().map(Fact::TunnelTold);
+        listening.chain(tunnels).collect()
+    }
+
+    /// From how many bytes on packets to there vanish.
+    pub(super) fn largest_packet(&self, to: SocketAddr) -> Option<usize> {
+        let rules = self.routers.iter().flat_map(|r| &r.rules);
+        rules
+            .filter(|r| (r.ports.0..=r.ports.1).contains(&to.port()))
+            .find_map(|r| match r.action {
+                Action::DropLarge(bytes) if !to.ip().is_loopback() => Some(bytes),
+                _ => None,
+            })
+    }
+
+    pub(super) fn attempt(&self, to: IpAddr, port: u16) -> Attempt<'_> {
+        let mut lost = 0;
+        if !to.is_loopback() {
+            if let Some(action) = acts(&self.own_rules, port) {
+                return by(action, self.client);
+            }
+            for router in &self.routers {
+                match acts(&router.rules, port) {
+                    None | Some(Action::DropLarge(_)) => {}
+                    Some(Action::Lose(packets)) => lost += packets,
+                    Some(action) => return by(action, router.address),
+                }
+            }
+        }
+        let Some(host) = self.hosts.iter().find(|h| h.address == to) else {
+            return match self.routers.last() {
+                Some(last) => Attempt::Unreachable(
+                    Icmp {
+                        kind: 3,
+                        code: 1,
+                        sender: last.address,
+                    },
+                    ABSENT_AFTER,
+                ),
+                None => Attempt::Refused(None),
+            };
+        };
+        if let Some(action) = acts(&host.rules, port) {
+            return by(action, host.address);
+        }
+        match host.ports.get(&port) {
+            Some(Service::Hung) => Attempt::Silent,
+            Some(service) => Attempt::Connected(service, lost),
+            None => Attempt::Refused(None),
+        }
+    }
+
+    /// What comes of a packet that lives for so many devices, and after how long. Answers
+    /// that have fewer left than `least` are not heard.
+    pub(super) fn step(&self, to: SocketAddr, ttl: u8, least: Option<u8>) -> (Fact, Micros) {
+        let (answer, from, sender) = self.step_answer(to, ttl);
+        let arrives = USUAL_TTL.saturating_sub(from.saturating_sub(1));
+        let heard = least.is_none_or(|least| arrives >= least);
+        let answer = if heard { answer } else { StepAnswer::Silent };
+        let elapsed_us = Micros(HOP.0 * u64::from(from.max(1)));
+        let fact = Fact::PathStep {
+            ttl,
+            least,
+            answer,
+            by: sender.filter(|_| heard),
+            elapsed_us,
+        };
+        (fact, elapsed_us)
+    }
+
+    /// The answer, from how many devices away it comes, and who sent it where that is said.
+    fn step_answer(&self, to: SocketAddr, ttl: u8) -> (StepAnswer, u8, Option<IpAddr>) {
+        let told = |attempt: Attempt<'_>, from: u8| match attempt {
+            Attempt::Connected(..) => (StepAnswer::Connected, from, Some(to.ip())),
+            Attempt::Refused(None) => (StepAnswer::Refused, from, None),
+            Attempt::Refused(Some(icmp)) | Attempt::Unreachable(icmp, _) => {
+                (StepAnswer::Unreachable, from, Some(icmp.sender))
+            }
+            Attempt::Silent => (StepAnswer::Silent, from, None),
+        };
+        if let Some(action) = acts(&self.own_rules, to.port()) {
+            return told(by(action, self.client), 0);
+        }
+        for (number, router) in (1u8..).zip(&self.routers) {
+            if ttl == number {
+                let answer = match router.quiet {
+                    true => (StepAnswer::Silent, number, None),
+                    false => (StepAnswer::Expired, number, Some(router.address)),
+                };
+                return answer;
+            }
+            match acts(&router.rules, to.port()) {
+                None | Some(Action::Lose(_) | Action::DropLarge(_)) => {}
+                Some(action) => return told(by(action, router.address), number),
+            }
+        }
+        let beyond = u8::try_from(self.routers.len())
+            .unwrap_or(u8::MAX)
+            .saturating_add(1);
+        match self.attempt(to.ip(), to.port()) {
+            // That nobody has the address is said later than a step is waited for.
+            Attempt::Unreachable(_, ABSENT_AFTER) => (StepAnswer::Silent, beyond, None),
+            attempt => told(attempt, beyond),
+        }
+    }
+}

@@ -1,0 +1,157 @@
+//! What listens on this machine: the tables of sockets, joined with the process table
+//! (proc(5), `/proc/net/tcp`, `/proc/net/unix`).
+
+use std::net::SocketAddr;
+
+use chronaxis_core::fact::{Fact, Held, Listening};
+use chronaxis_core::redact::Redactor;
+use procfs::net::{TcpState, UnixState};
+
+use crate::processes::{self, Owner};
+use crate::tunnels;
+
+/// Programs that pass lines on to somewhere else.
+const FORWARDERS: [&str; 13] = [
+    "ssh",
+    "autossh",
+    "socat",
+    "stunnel",
+    "stunnel4",
+    "docker-proxy",
+    "rootlessport",
+    "rootlesskit",
+    "conmon",
+    "slirp4netns",
+    "pasta",
+    "passt",
+    "kubectl",
+];
+
+/// How the names of the socket files of databases begin and end.
+const SOCKET_FILES: [(&str, &str); 4] = [
+    (".s.PGSQL.", ""),
+    ("mysql", ".sock"),
+    ("mariadb", ".sock"),
+    ("mongodb-", ".sock"),
+];
+
+/// Something that listens.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Listener {
+    /// On which address and port; none for a socket file.
+    pub on: Option<SocketAddr>,
+    /// The socket file.
+    pub socket: Option<String>,
+    /// The account to which it belongs, by its number; none for a socket file.
+    pub user: Option<u32>,
+    /// The process, where this user may know it.
+    pub owner: Option<Owner>,
+    /// How many connections wait to be taken; none for a socket file.
+    pub waiting: Option<u32>,
+}
+
+impl Listener {
+    /// What kind of program it is.
+    pub fn held(&self) -> Held {
+        match &self.owner {
+            None => Held::Unknown,
+            Some(owner) if is_forwarder(&owner.name) => Held::Forwarder,
+            Some(_) => Held::Server,
+        }
+    }
+}
+
+/// Whether a program passes lines on to somewhere else.
+pub fn is_forwarder(program: &str) -> bool {
+    FORWARDERS.contains(&program)
+}
+
+/// Everything that listens for TCP, and the socket files of databases; by port. None where
+/// the system has no such table.
+pub fn table() -> Option<Vec<Listener>> {
+    let mut entries = procfs::net::tcp().ok()?;
+    entries.extend(procfs::net::tcp6().unwrap_or_default());
+    entries.retain(|e| e.state == TcpState::Listen);
+    let mut files = procfs::net::unix().unwrap_or_default();
+    files.retain(|f| f.state == UnixState::UNCONNECTED && f.socket_type == STREAM);
+    files.retain(|f| f.path.as_ref().is_some_and(|path| is_database(path)));
+    let mut inodes: Vec<u64> = entries.iter().map(|e| e.inode).collect();
+    inodes.extend(files.iter().map(|f| f.inode));
+    let owners = processes::owners(&inodes);
+    let mut out: Vec<Listener> = entries
+        .iter()
+        .map(|e| Listener {
+            on: Some(e.local_address),
+            socket: None,
+            user: Some(e.uid),
+            owner: owners.get(&e.inode).cloned(),
+            waiting: Some(e.rx_queue),
+        })
+        .collect();
+    out.sort_by_key(|l| l.on.map(|on| (on.port(), on.is_ipv6(), on)));
+    out.dedup_by(|a, b| a.on == b.on && a.owner == b.owner);
+    let mut named: Vec<Listener> = files
+        .iter()
+        .map(|f| Listener {
+            on: None,
+            socket: f.path.as_ref().map(|path| path.display().to_string()),
+            user: None,
+            owner: owners.get(&f.inode).cloned(),
+            waiting: None,
+        })
+        .collect();
+    named.sort_by(|a, b| a.socket.cmp(&b.socket));
+    out.extend(named);
+    Some(out)
+}
+
+/// `SOCK_STREAM` of linux/net.h. One that has a name and no peer listens.
+const STREAM: u16 = 1;
+
+fn is_database(path: &std::path::Path) -> bool {
+    let Some(name) = path.file_name().and_then(|name| name.to_str()) else {
+        return false;
+    };
+    SOCKET_FILES
+        .iter()
+        .any(|(begin, end)| name.starts_with(begin) && name.ends_with(end))
+}
+
+/// Of what listens here, that which bears on a target on this machine: on its port, by a
+/// program of its engine, on another port that is usual for it, or on a socket file of it.
+pub(crate) fn bearing_on(
+    port: u16,
+    usual: &[u16],
+    programs: &[&str],
+    redactor: &Redactor,
+) -> Vec<Fact> {
+    let of_engine = |owner: &Owner| programs.iter().any(|p| owner.name.starts_with(p));
+    let bears = |l: &&Listener| match (&l.on, &l.owner) {
+        (Some(on), _) if on.port() == port || usual.contains(&on.port()) => true,
+        (_, Some(owner)) => of_engine(owner),
+        (None, None) => l.socket.as_ref().is_some_and(|path| {
+            programs.iter().any(|p| match *p {
+                "postgres" => path.contains(".s.PGSQL."),
+                other => path.contains(other.trim_end_matches('d')),
+            })
+        }),
+        _ => false,
+    };
+    let table = crate::tables::listeners().unwrap_or_default();
+    let mut out: Vec<Fact> = table
+        .iter()
+        .filter(bears)
+        .map(|l| {
+            Fact::ListenerHere(Listening {
+                on: l.on,
+                socket: l.socket.clone(),
+                program: l.owner.as_ref().map(|o| redactor.text(&o.name)),
+                held: l.held(),
+                waiting: l.waiting.unwrap_or(0),
+            })
+        })
+        .collect();
+    let tunnel = tunnels::from_port(port, redactor);
+    out.extend(tunnel.into_iter().map(Fact::TunnelTold));
+    out
+}

@@ -1,0 +1,105 @@
+//! What this machine itself does to packets on their way out: its filter, where this user
+//! may read it, and what its system counts.
+
+use std::net::SocketAddr;
+use std::path::Path;
+use std::process::{Command, Stdio};
+
+use chronaxis_core::fact::{Fact, FilterDecision};
+use chronaxis_core::own_filter::{self, Packet};
+use chronaxis_core::redact::Redactor;
+use procfs::net::TcpState;
+use tokio::sync::oneshot;
+
+/// Where the program that prints the filter's rules lies. It is not looked for elsewhere:
+/// what runs with privileges must not come from a folder of the user's.
+const PRINTERS: [&str; 2] = ["/usr/sbin/nft", "/sbin/nft"];
+
+/// What the filter does with packets to there; none where this user may not read it, or
+/// there is none.
+pub(crate) async fn filter(
+    to: SocketAddr,
+    interface: Option<String>,
+    redactor: Redactor,
+) -> Option<Fact> {
+    if !nix::unistd::geteuid().is_root() {
+        return None;
+    }
+    let printer = PRINTERS.iter().find(|path| Path::new(path).exists())?;
+    let (tell, told) = oneshot::channel();
+    std::thread::Builder::new()
+        .name("filter".to_owned())
+        .spawn(move || {
+            let mut command = Command::new(printer);
+            command
+                .args(["--json", "list", "ruleset"])
+                .env_clear()
+                .stdin(Stdio::null())
+                .stderr(Stdio::null());
+            let _ = tell.send(command.output());
+        })
+        .ok()?;
+    let printed = told.await.ok()?.ok()?;
+    let rules = serde_json::from_slice(&printed.stdout).ok()?;
+    let packet = Packet { to, interface };
+    let decided = own_filter::decide(&rules, &packet);
+    match decided.decision {
+        // Nothing to say of a machine without rules for what it sends.
+        FilterDecision::LetThrough if decided.rules == 0 => None,
+        decision => Some(Fact::OwnFilter {
+            decision,
+            rule: decided.rule.map(|text| redactor.text(&text)),
+        }),
+    }
+}
+
+/// How many packets of connections the system could not send, or send again, since it
+/// started (`TCPRetransFail` of /proc/net/netstat). A drop by a rule for what this machine
+/// sends counts there; a drop elsewhere does not.
+pub(crate) fn send_failures() -> Option<u64> {
+    let text = std::fs::read_to_string("/proc/net/netstat").ok()?;
+    counter_in(&text, "TcpExt:", "TCPRetransFail")
+}
+
+/// A counter of a table in which a line of names stands over a line of numbers.
+fn counter_in(text: &str, table: &str, name: &str) -> Option<u64> {
+    let mut lines = text.lines().filter(|line| line.starts_with(table));
+    let names = lines.next()?.split_whitespace();
+    let numbers = lines.next()?.split_whitespace();
+    let (_, number) = names.zip(numbers).find(|(known, _)| *known == name)?;
+    number.parse().ok()
+}
+
+/// Connections of this machine to there that stand open.
+pub(crate) fn connections(to: SocketAddr, redactor: &Redactor) -> Option<Fact> {
+    let table = crate::tables::sockets()?;
+    let same = |remote: SocketAddr| {
+        remote.port() == to.port() && remote.ip().to_canonical() == to.ip().to_canonical()
+    };
+    let open: Vec<u64> = table
+        .iter()
+        .filter(|e| e.state == TcpState::Established && same(e.remote_address))
+        .map(|e| e.inode)
+        .collect();
+    let owner = crate::processes::owners(&open).into_values().next();
+    Some(Fact::ConnectionsOpen {
+        count: u32::try_from(open.len()).unwrap_or(u32::MAX),
+        since: owner
+            .as_ref()
+            .and_then(|process| process.started.map(crate::clock::rfc3339)),
+        program: owner.map(|process| redactor.text(&process.name)),
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::counter_in;
+
+    #[test]
+    fn a_counter_is_found_under_its_name() {
+        let text = "TcpExt: A TCPRetransFail B\nTcpExt: 1 22 3\nIpExt: TCPRetransFail\nIpExt: 9\n";
+        assert_eq!(counter_in(text, "TcpExt:", "TCPRetransFail"), Some(22));
+        assert_eq!(counter_in(text, "TcpExt:", "C"), None);
+        assert_eq!(counter_in("", "TcpExt:", "A"), None);
+    }
+}

@@ -1,0 +1,52 @@
+//! One step of the way: the packet that begins a connection, sent to live for so many
+//! devices only (RFC 791, section 3.2; RFC 8200, section 3). Where it ends, a device says
+//! so (RFC 792, time exceeded; RFC 4443, section 3.3), and the socket's error queue says
+//! which.
+
+use std::net::SocketAddr;
+
+use chronaxis_core::fact::{Fact, Icmp, StepAnswer};
+use socket2::Socket;
+
+use crate::clock::Clock;
+use crate::connect::{self, Came};
+use crate::sockopt;
+
+/// Sends it and waits for what comes.
+pub(crate) async fn step(to: SocketAddr, ttl: u8, least: Option<u8>, clock: Clock) -> Fact {
+    let limit = |socket: &Socket| {
+        if let Some(least) = least {
+            sockopt::hear_from(socket, to.is_ipv6(), least)?;
+        }
+        match to {
+            SocketAddr::V4(_) => socket.set_ttl_v4(ttl.into()),
+            SocketAddr::V6(_) => socket.set_unicast_hops_v6(ttl.into()),
+        }
+    };
+    let (came, _, elapsed_us) = connect::attempt(to, clock, limit, |_| {}).await;
+    let (answer, by) = match came {
+        Came::Connected(stream) => {
+            drop(stream);
+            (StepAnswer::Connected, Some(to.ip()))
+        }
+        Came::Failed(_, Some(icmp)) if is_expired(icmp) => (StepAnswer::Expired, Some(icmp.sender)),
+        Came::Failed(_, Some(icmp)) => (StepAnswer::Unreachable, Some(icmp.sender)),
+        Came::Failed(error, None) if connect::is_refusal(&error) => (StepAnswer::Refused, None),
+        Came::Failed(..) => (StepAnswer::Unreachable, None),
+    };
+    Fact::PathStep {
+        ttl,
+        least,
+        answer,
+        by,
+        elapsed_us,
+    }
+}
+
+/// Time to live exceeded in transit (RFC 792; RFC 4443, section 3.3).
+fn is_expired(icmp: Icmp) -> bool {
+    matches!(
+        (icmp.sender.is_ipv4(), icmp.kind, icmp.code),
+        (true, 11, 0) | (false, 3, 0)
+    )
+}

@@ -1,0 +1,53 @@
+//! This machine's tables, read at most so often: the targets of a run that fail together
+//! would else read the same table a thousand times.
+
+use std::sync::{Arc, Mutex};
+use std::time::{Duration, Instant};
+
+use procfs::net::TcpNetEntry;
+
+use crate::listeners::{self, Listener};
+
+/// How old the table of sockets may be: a run that fails together asks within this.
+const SOCKETS_FOR: Duration = Duration::from_millis(100);
+
+/// How old the table of listeners may be. It is dear: every process is looked at.
+const LISTENERS_FOR: Duration = Duration::from_secs(2);
+
+/// A table, and when it was read.
+type Kept<T> = Mutex<Option<(Instant, Option<Arc<Vec<T>>>)>>;
+
+static SOCKETS: Kept<TcpNetEntry> = Mutex::new(None);
+static LISTENERS: Kept<Listener> = Mutex::new(None);
+
+/// The sockets of both families; none where the system shows no table.
+pub(crate) fn sockets() -> Option<Arc<Vec<TcpNetEntry>>> {
+    kept(&SOCKETS, SOCKETS_FOR, || {
+        let mut table = procfs::net::tcp().ok()?;
+        table.extend(procfs::net::tcp6().unwrap_or_default());
+        Some(table)
+    })
+}
+
+/// What listens, with its programs.
+pub(crate) fn listeners() -> Option<Arc<Vec<Listener>>> {
+    kept(&LISTENERS, LISTENERS_FOR, listeners::table)
+}
+
+fn kept<T>(
+    place: &Kept<T>,
+    at_most: Duration,
+    read: impl FnOnce() -> Option<Vec<T>>,
+) -> Option<Arc<Vec<T>>> {
+    let Ok(mut place) = place.lock() else {
+        return read().map(Arc::new);
+    };
+    if let Some((at, table)) = &*place
+        && at.elapsed() < at_most
+    {
+        return table.clone();
+    }
+    let table = read().map(Arc::new);
+    *place = Some((Instant::now(), table.clone()));
+    table
+}
