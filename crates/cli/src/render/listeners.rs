@@ -21,7 +21,7 @@ pub(crate) fn table(
     writeln!(
         out,
         "{BOLD}{}{BOLD:#} {DIM}on {} as {}, {when}{DIM:#}\n",
-        document.verdict.headline,
+        document.verdict.headline.trim_end_matches('.'),
         visible(&vantage.host),
         visible(&vantage.user)
     )?;
