@@ -288,11 +288,10 @@ fn two_targets_of_one_host_share_its_control_port() {
         (1, 1),
         "both know of it"
     );
-    assert_eq!(cases[0]["contacts"]["lines"], 4);
-    assert_eq!(
-        cases[1]["contacts"]["lines"], 3,
-        "the second did not knock again"
-    );
+    let lines = |case: &Value| case["contacts"]["lines"].as_u64().unwrap();
+    let mut both = [lines(&cases[0]), lines(&cases[1])];
+    both.sort_unstable();
+    assert_eq!(both, [3, 4], "one of them did not knock");
 }
 
 /// Whatever this machine lacks, it is never taken for a fault of the way or the server.

@@ -92,10 +92,15 @@ fn a_hundred_diagnoses_do_not_block_the_machine() {
     let mut args = vec!["diagnose", "--output", "json", "--ca", &strange];
     args.extend(std::iter::repeat_n(refused.as_str(), 20));
     let ran = net.run(&args);
-    let last = ran.stdout.lines().last().expect("a case");
-    let case: serde_json::Value = serde_json::from_str(last).unwrap();
-    let said = case["also_found"].to_string();
-    assert!(said.contains("no more are made in this run"), "{said}");
+    let cases = ran.stdout.lines().map(|line| {
+        let case: serde_json::Value = serde_json::from_str(line).unwrap();
+        case
+    });
+    let spared = |case: &serde_json::Value| {
+        let said = case["also_found"].to_string();
+        said.contains("no more are made in this run")
+    };
+    let case = cases.filter(spared).last().expect("some are spared");
     assert_eq!(case["contacts"]["lines"], 0);
     let errors = counted(&server);
     assert!((1..5).contains(&errors), "{errors}");
