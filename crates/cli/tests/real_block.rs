@@ -100,7 +100,8 @@ fn a_hundred_diagnoses_do_not_block_the_machine() {
         let said = case["also_found"].to_string();
         said.contains("no more are made in this run")
     };
-    let case = cases.filter(spared).last().expect("some are spared");
+    let mut spared = cases.filter(spared);
+    let case = spared.next_back().expect("some are spared");
     assert_eq!(case["contacts"]["lines"], 0);
     let errors = counted(&server);
     assert!((1..5).contains(&errors), "{errors}");
