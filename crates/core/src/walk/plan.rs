@@ -12,7 +12,7 @@ use crate::target::{End, Target};
 /// One thing that a walk would do.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Step {
-    /// `look-up`, `line`, `sign-in`, `query`, or `nothing`.
+    /// `look-up`, `line`, `packet`, `sign-in`, `query`, or `nothing`.
     pub kind: &'static str,
     /// Whom or what it concerns.
     pub to: String,
@@ -51,7 +51,12 @@ pub fn plan(target: &Target, scope: &Scope) -> Vec<Step> {
         .iter()
         .take(MOST_HOSTS)
         .filter_map(End::name)
-        .map(|name| step("look-up", name, "once, in the system's own way"))
+        .flat_map(|name| {
+            let by_itself = "by each resolver for itself; where there is no such name, up to ten names near it, and a random one";
+            let own = step("look-up", name, "once, in the system's own way");
+            let asked = scope.resolvers.is_empty().then_some(own);
+            asked.into_iter().chain([step("look-up", name, by_itself)])
+        })
         .collect();
     if scope.until >= Layer::Route {
         for end in target.ends.iter().take(MOST_HOSTS) {
@@ -100,6 +105,13 @@ fn lines_to(target: &Target, scope: &Scope, end: &End, out: &mut Vec<Step>) {
     let below = if *port > 1 { port - 1 } else { 2 };
     let why = "only after a refusal or 0.3 s of silence, to tell whether the host is up";
     out.push(step("line", at(below), why));
+    let why = "only after 0.6 s of silence, or a refusal that a device could have faked: up to 30 to this port, and to one beside it, to learn where they end";
+    out.push(step("packet", at(*port), why));
+    let others = by_id(target.engine).usual_ports().iter();
+    for other in others.filter(|other| *other != port && scope.until > Layer::Port) {
+        let why = "only after a refusal, until one answers: whether the engine is there";
+        out.push(step("line", at(*other), why));
+    }
     if let Some((meant, _)) = usual_port_meant(*port, by_id(target.engine).usual_port()) {
         let why = "only if the port given does not answer as it should: it may be the one meant";
         out.push(step("line", at(meant), why));
