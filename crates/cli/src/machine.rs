@@ -4,6 +4,7 @@ use std::fs;
 use std::os::unix::fs::MetadataExt as _;
 use std::path::Path;
 
+use chronaxis_probe::listeners::{Listener, table};
 use chronaxis_readers::Machine;
 
 /// Longest list of drivers that is read.
@@ -88,37 +89,6 @@ impl Machine for ThisMachine {
 
 /// The listening ports of this machine, with the program where that may be known.
 fn listening() -> Option<Vec<(u16, Option<String>)>> {
-    let four = procfs::net::tcp().ok()?;
-    let six = procfs::net::tcp6().unwrap_or_default();
-    let entries = four.into_iter().chain(six);
-    let listens = entries.filter(|e| e.state == procfs::net::TcpState::Listen);
-    let sockets: Vec<(u16, u64)> = listens.map(|e| (e.local_address.port(), e.inode)).collect();
-    if sockets.is_empty() {
-        return Some(Vec::new());
-    }
-    let owners = owners(&sockets.iter().map(|(_, inode)| *inode).collect::<Vec<_>>());
-    let named = sockets.into_iter().map(|(port, inode)| {
-        let owner = owners.iter().find(|(own, _)| *own == inode);
-        (port, owner.map(|(_, name)| name.clone()))
-    });
-    Some(named.collect())
-}
-
-fn owners(inodes: &[u64]) -> Vec<(u64, String)> {
-    let mut out = Vec::new();
-    let Ok(all) = procfs::process::all_processes() else {
-        return out;
-    };
-    for process in all.flatten() {
-        let Ok(files) = process.fd() else { continue };
-        for file in files.flatten() {
-            if let procfs::process::FDTarget::Socket(inode) = file.target
-                && inodes.contains(&inode)
-                && let Ok(stat) = process.stat()
-            {
-                out.push((inode, stat.comm));
-            }
-        }
-    }
-    out
+    let named = |l: Listener| Some((l.on?.port(), l.owner.map(|owner| owner.name)));
+    Some(table()?.into_iter().filter_map(named).collect())
 }

@@ -6,7 +6,7 @@ use std::net::{IpAddr, SocketAddr};
 
 use crate::fact::{Fact, RecordKind, Subject};
 use crate::layer::Layer;
-use crate::own_filter::shares_prefix;
+use crate::special::shares_prefix;
 
 /// Something that is asked once in a run.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]

@@ -9,6 +9,7 @@ use std::net::{IpAddr, SocketAddr};
 use serde_json::Value;
 
 use crate::fact::FilterDecision;
+use crate::special::shares_prefix;
 
 /// Most jumps from chain to chain: nftables itself allows no more.
 const MOST_JUMPS: usize = 16;
@@ -308,17 +309,4 @@ fn address(value: &Value, own: IpAddr) -> Fits {
         // The name of a set that stands elsewhere.
         _ => Fits::Unknown,
     }
-}
-
-/// Whether two addresses of one family share so many first bits.
-pub fn shares_prefix(one: IpAddr, other: IpAddr, length: u8) -> bool {
-    let bits = |ip: IpAddr| match ip {
-        IpAddr::V4(ip) => (u128::from(u32::from(ip)), 32u8),
-        IpAddr::V6(ip) => (u128::from(ip), 128),
-    };
-    let ((a, width), (b, other_width)) = (bits(one), bits(other));
-    if width != other_width || length > width {
-        return false;
-    }
-    length == 0 || (a ^ b) >> (width - length) == 0
 }

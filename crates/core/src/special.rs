@@ -2,8 +2,6 @@
 
 use std::net::IpAddr;
 
-use crate::own_filter::shares_prefix;
-
 /// What a range is for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Purpose {
@@ -140,4 +138,17 @@ pub fn same_site(one: IpAddr, other: IpAddr) -> bool {
             shares_prefix(base, one, *length) && shares_prefix(base, other, *length)
         })
     })
+}
+
+/// Whether two addresses of one family share so many first bits.
+pub fn shares_prefix(one: IpAddr, other: IpAddr, length: u8) -> bool {
+    let bits = |ip: IpAddr| match ip {
+        IpAddr::V4(ip) => (u128::from(u32::from(ip)), 32u8),
+        IpAddr::V6(ip) => (u128::from(ip), 128),
+    };
+    let ((a, width), (b, other_width)) = (bits(one), bits(other));
+    if width != other_width || length > width {
+        return false;
+    }
+    length == 0 || (a ^ b) >> (width - length) == 0
 }

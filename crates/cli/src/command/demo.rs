@@ -76,7 +76,7 @@ pub(crate) fn run(args: &Demo) -> Result<u8, Failure> {
     }
     if let Some(played) = in_full {
         writeln!(out, "\nThe scene \"{IN_FULL}\" in full, simulated:\n")?;
-        text::whole(&mut out, &played.case)?;
+        text::whole(&mut out, &played.case, false)?;
     }
     scenes::demo_footer(&mut out, agreed, scenes.len(), clock.now())?;
     Ok(u8::from(agreed != scenes.len() || !read_well))

@@ -147,7 +147,7 @@ impl List<'_> {
                     if !first {
                         writeln!(out)?;
                     }
-                    text::whole_verbose(&mut out, &case)?;
+                    text::whole(&mut out, &case, true)?;
                 }
                 _ => self.table.line(&mut out, &case)?,
             }

@@ -67,23 +67,9 @@ pub(super) fn places(target: &ShownTarget) -> String {
     format!(" at {BOLD}{}{BOLD:#}{more}", visible(&first.to_string()))
 }
 
-/// A case from its header to its end, where nothing was shown while it grew.
-pub(crate) fn whole(out: &mut impl Write, case: &Case) -> io::Result<()> {
-    header(out, &case.target, &case.vantage)?;
-    for judged in &case.layers {
-        layer_line(
-            out,
-            judged.layer,
-            judged.outcome,
-            judged.elapsed_us,
-            &judged.summary,
-        )?;
-    }
-    verdict(out, case, false)
-}
-
-/// The same with all facts and every contact.
-pub(crate) fn whole_verbose(out: &mut impl Write, case: &Case) -> io::Result<()> {
+/// A case from its header to its end, where nothing was shown while it grew; with all
+/// facts and every contact where that is wanted.
+pub(crate) fn whole(out: &mut impl Write, case: &Case, verbose: bool) -> io::Result<()> {
     header(out, &case.target, &case.vantage)?;
     let log = case.log().unwrap_or_default();
     for judged in &case.layers {
@@ -94,11 +80,12 @@ pub(crate) fn whole_verbose(out: &mut impl Write, case: &Case) -> io::Result<()>
             judged.elapsed_us,
             &judged.summary,
         )?;
-        for observation in log.iter().filter(|o| o.layer == judged.layer) {
+        let facts = log.iter().filter(|o| verbose && o.layer == judged.layer);
+        for observation in facts {
             fact_line(out, observation)?;
         }
     }
-    verdict(out, case, true)
+    verdict(out, case, verbose)
 }
 
 /// One layer, once nothing can change it.

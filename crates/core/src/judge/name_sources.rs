@@ -44,6 +44,12 @@ impl Sources {
     }
 }
 
+/// Addresses in words: the first few.
+pub fn listed(all: &[IpAddr]) -> String {
+    let words: Vec<String> = all.iter().take(3).map(ToString::to_string).collect();
+    words.join(", ")
+}
+
 /// What one resolver says of a name, over all its answers.
 struct Word {
     resolver: SocketAddr,

@@ -1,11 +1,11 @@
 //! What the sources of names show beside the verdict.
 
 use std::collections::BTreeSet;
-use std::net::{IpAddr, SocketAddr};
+use std::net::SocketAddr;
 
 use super::super::shape::AlsoFound;
 use crate::fact::Fact;
-use crate::judge::name_sources::{Sources, compare};
+use crate::judge::name_sources::{Sources, compare, listed};
 use crate::judge::{Evidence, Judgement, MOST_HOSTS};
 use crate::layer::Layer;
 
@@ -39,11 +39,6 @@ fn found(id: &str, text: String) -> AlsoFound {
         text,
         place: None,
     }
-}
-
-fn listed(all: &[IpAddr]) -> String {
-    let words: Vec<String> = all.iter().take(3).map(ToString::to_string).collect();
-    words.join(", ")
 }
 
 fn difference(evidence: Evidence<'_>, name: &str) -> Option<(&'static str, String)> {

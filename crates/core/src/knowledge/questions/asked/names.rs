@@ -4,7 +4,7 @@ use super::super::Answer;
 use super::answer;
 use crate::endpoint::Endpoint;
 use crate::fact::{AnswerTrouble, Fact, Knocked, RecordKind};
-use crate::judge::name_sources::{Sources, compare};
+use crate::judge::name_sources::{Sources, compare, listed};
 use crate::judge::{PathView, Symptom};
 use crate::layer::Layer;
 
@@ -34,11 +34,6 @@ fn connects(view: &PathView<'_>, other: &[std::net::IpAddr]) -> Option<std::net:
         } => o.about.address.filter(|ip| other.contains(ip)),
         _ => None,
     })
-}
-
-fn listed(all: &[std::net::IpAddr]) -> String {
-    let words: Vec<String> = all.iter().take(3).map(ToString::to_string).collect();
-    words.join(", ")
 }
 
 pub(super) fn sources(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
