@@ -413,7 +413,8 @@ impl Walk {
             self.note(now, Layer::Settings, Subject::default(), fact);
         }
         self.settle_up_to(Layer::Bundle);
-        if self.scope.until >= Layer::Login {
+        // Who has nothing to prove takes nobody's turn.
+        if self.scope.until >= Layer::Login && self.target.secret.is_some() {
             ledger.line_up(&self.told, self.order);
         }
         if stops || self.scope.until < Layer::Name {

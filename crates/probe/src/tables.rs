@@ -7,18 +7,23 @@ use std::time::{Duration, Instant};
 use procfs::net::TcpNetEntry;
 
 use crate::listeners::{self, Listener};
+use crate::processes::{self, Owner};
 
 /// How old the table of sockets may be: a run that fails together asks within this.
 const SOCKETS_FOR: Duration = Duration::from_millis(100);
 
-/// How old the table of listeners may be. It is dear: every process is looked at.
-const LISTENERS_FOR: Duration = Duration::from_secs(2);
+/// How old what is known of processes may be. It is dear: every one is looked at.
+const PROCESSES_FOR: Duration = Duration::from_secs(2);
+
+/// Programs whose arguments tell of tunnels.
+const SSH_CLIENTS: [&str; 2] = ["ssh", "autossh"];
 
 /// A table, and when it was read.
 type Kept<T> = Mutex<Option<(Instant, Option<Arc<Vec<T>>>)>>;
 
 static SOCKETS: Kept<TcpNetEntry> = Mutex::new(None);
 static LISTENERS: Kept<Listener> = Mutex::new(None);
+static CLIENTS: Kept<Owner> = Mutex::new(None);
 
 /// The sockets of both families; none where the system shows no table.
 pub(crate) fn sockets() -> Option<Arc<Vec<TcpNetEntry>>> {
@@ -31,7 +36,14 @@ pub(crate) fn sockets() -> Option<Arc<Vec<TcpNetEntry>>> {
 
 /// What listens, with its programs.
 pub(crate) fn listeners() -> Option<Arc<Vec<Listener>>> {
-    kept(&LISTENERS, LISTENERS_FOR, listeners::table)
+    kept(&LISTENERS, PROCESSES_FOR, listeners::table)
+}
+
+/// The SSH clients that run, as far as this user may know them.
+pub(crate) fn ssh_clients() -> Option<Arc<Vec<Owner>>> {
+    kept(&CLIENTS, PROCESSES_FOR, || {
+        Some(processes::called(&SSH_CLIENTS))
+    })
 }
 
 fn kept<T>(

@@ -7,7 +7,7 @@ use std::path::PathBuf;
 use chronaxis_core::fact::Tunnel;
 use chronaxis_core::redact::Redactor;
 
-use crate::processes;
+use crate::tables;
 
 /// Longest configuration that is read.
 const LONGEST: u64 = 1024 * 1024;
@@ -19,8 +19,8 @@ pub(crate) fn from_port(port: u16, redactor: &Redactor) -> Option<Tunnel> {
 }
 
 fn by_process(port: u16, redactor: &Redactor) -> Option<Tunnel> {
-    let clients = processes::called(&["ssh", "autossh"]);
-    clients.into_iter().find_map(|process| {
+    let clients = tables::ssh_clients()?;
+    clients.iter().find_map(|process| {
         let (local, to) = in_arguments(&process.arguments)
             .into_iter()
             .find(|(local, _)| *local == port)?;
