@@ -7,7 +7,7 @@ use chronaxis_core::fact::{Fact, Held, Listening};
 use chronaxis_core::redact::Redactor;
 use procfs::net::{TcpState, UnixState};
 
-use crate::processes::{self, Owner};
+use crate::processes::Owner;
 use crate::tunnels;
 
 /// Programs that pass lines on to somewhere else.
@@ -75,16 +75,15 @@ pub fn table() -> Option<Vec<Listener>> {
     let mut files = procfs::net::unix().unwrap_or_default();
     files.retain(|f| f.state == UnixState::UNCONNECTED && f.socket_type == STREAM);
     files.retain(|f| f.path.as_ref().is_some_and(|path| is_database(path)));
-    let mut inodes: Vec<u64> = entries.iter().map(|e| e.inode).collect();
-    inodes.extend(files.iter().map(|f| f.inode));
-    let owners = processes::owners(&inodes);
+    let processes = crate::tables::processes().unwrap_or_default();
+    let owner = |inode| processes.owner(inode).map(|owner| Owner::clone(owner));
     let mut out: Vec<Listener> = entries
         .iter()
         .map(|e| Listener {
             on: Some(e.local_address),
             socket: None,
             user: Some(e.uid),
-            owner: owners.get(&e.inode).cloned(),
+            owner: owner(e.inode),
             waiting: Some(e.rx_queue),
         })
         .collect();
@@ -96,7 +95,7 @@ pub fn table() -> Option<Vec<Listener>> {
             on: None,
             socket: f.path.as_ref().map(|path| path.display().to_string()),
             user: None,
-            owner: owners.get(&f.inode).cloned(),
+            owner: owner(f.inode),
             waiting: None,
         })
         .collect();

@@ -76,17 +76,22 @@ pub(crate) fn connections(to: SocketAddr, redactor: &Redactor) -> Option<Fact> {
     let same = |remote: SocketAddr| {
         remote.port() == to.port() && remote.ip().to_canonical() == to.ip().to_canonical()
     };
-    let open: Vec<u64> = table
+    let mut open: Vec<u64> = table
         .iter()
         .filter(|e| e.state == TcpState::Established && same(e.remote_address))
         .map(|e| e.inode)
         .collect();
-    let owner = crate::processes::owners(&open).into_values().next();
+    let processes = crate::tables::processes().unwrap_or_default();
+    // What this run opened itself, for another target, speaks for nobody.
+    open.retain(|inode| !processes.owner(*inode).is_some_and(|owner| owner.is_us()));
+    if open.iter().any(|inode| processes.owner(*inode).is_none()) {
+        let ours = crate::processes::ours();
+        open.retain(|inode| !ours.contains(inode));
+    }
+    let owner = open.iter().find_map(|inode| processes.owner(*inode));
     Some(Fact::ConnectionsOpen {
         count: u32::try_from(open.len()).unwrap_or(u32::MAX),
-        since: owner
-            .as_ref()
-            .and_then(|process| process.started.map(crate::clock::rfc3339)),
+        since: owner.and_then(|process| process.started.map(crate::clock::rfc3339)),
         program: owner.map(|process| redactor.text(&process.name)),
     })
 }

@@ -1,7 +1,8 @@
 //! The process table: to whom sockets belong, as far as this user may know it (proc(5)).
 //! What vanishes while it is read is skipped.
 
-use std::collections::BTreeMap;
+use std::collections::{HashMap, HashSet};
+use std::sync::Arc;
 
 use procfs::process::{FDTarget, Process, all_processes};
 
@@ -18,48 +19,82 @@ pub struct Owner {
     pub arguments: Vec<String>,
 }
 
-/// The owners of these sockets, by the sockets' inodes. One that belongs to several
-/// processes is given to the oldest.
-pub fn owners(sockets: &[u64]) -> BTreeMap<u64, Owner> {
-    let mut out = BTreeMap::new();
-    if sockets.is_empty() {
-        return out;
-    }
-    let Ok(all) = all_processes() else {
-        return out;
-    };
-    for process in all.flatten() {
-        let Ok(files) = process.fd() else { continue };
-        let held = files.flatten().filter_map(|file| match file.target {
-            FDTarget::Socket(inode) if sockets.contains(&inode) => Some(inode),
-            _ => None,
-        });
-        let held: Vec<u64> = held.collect();
-        if held.is_empty() {
-            continue;
-        }
-        let Some(owner) = owner(&process) else {
-            continue;
-        };
-        for inode in held {
-            out.entry(inode).or_insert_with(|| owner.clone());
-        }
-    }
-    out
+/// What one look at all processes tells.
+#[derive(Debug, Default)]
+pub(crate) struct Processes {
+    owners: HashMap<u64, Arc<Owner>>,
+    called: Vec<Arc<Owner>>,
 }
 
-/// All processes of these names.
-pub fn called(names: &[&str]) -> Vec<Owner> {
-    let Ok(all) = all_processes() else {
+impl Owner {
+    /// Whether it is this program.
+    pub(crate) fn is_us(&self) -> bool {
+        u32::try_from(self.id) == Ok(std::process::id())
+    }
+}
+
+impl Processes {
+    /// Looks at every process; those of the given names are kept even where their sockets
+    /// may not be known.
+    pub(crate) fn read(names: &[&str]) -> Processes {
+        let mut out = Processes::default();
+        let Ok(all) = all_processes() else {
+            return out;
+        };
+        for process in all.flatten() {
+            let held = sockets(&process);
+            let name = name(&process);
+            let wanted = name.is_some_and(|name| names.contains(&name.as_str()));
+            if held.is_empty() && !wanted {
+                continue;
+            }
+            let Some(owner) = owner(&process).map(Arc::new) else {
+                continue;
+            };
+            for inode in held {
+                out.owners
+                    .entry(inode)
+                    .or_insert_with(|| Arc::clone(&owner));
+            }
+            if wanted {
+                out.called.push(owner);
+            }
+        }
+        out
+    }
+
+    /// The owner of a socket, by its inode; the oldest where several hold it.
+    pub(crate) fn owner(&self, inode: u64) -> Option<&Arc<Owner>> {
+        self.owners.get(&inode)
+    }
+
+    /// The processes of the names that were asked for.
+    pub(crate) fn called(&self) -> &[Arc<Owner>] {
+        &self.called
+    }
+}
+
+/// This program's own sockets, by their inodes.
+pub(crate) fn ours() -> HashSet<u64> {
+    let own = Process::myself().ok();
+    own.iter().flat_map(sockets).collect()
+}
+
+fn name(process: &Process) -> Option<String> {
+    process.stat().ok().map(|stat| stat.comm)
+}
+
+fn sockets(process: &Process) -> Vec<u64> {
+    let Ok(files) = process.fd() else {
         return Vec::new();
     };
-    let of_name = |process: &Process| {
-        let stat = process.stat().ok();
-        stat.is_some_and(|stat| names.contains(&stat.comm.as_str()))
+    let inode = |target| match target {
+        FDTarget::Socket(inode) => Some(inode),
+        _ => None,
     };
-    all.flatten()
-        .filter(of_name)
-        .filter_map(|process| owner(&process))
+    files
+        .flatten()
+        .filter_map(|file| inode(file.target))
         .collect()
 }
 

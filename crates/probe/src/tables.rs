@@ -7,7 +7,7 @@ use std::time::{Duration, Instant};
 use procfs::net::TcpNetEntry;
 
 use crate::listeners::{self, Listener};
-use crate::processes::{self, Owner};
+use crate::processes::Processes;
 
 /// How old the table of sockets may be: a run that fails together asks within this.
 const SOCKETS_FOR: Duration = Duration::from_millis(100);
@@ -19,11 +19,11 @@ const PROCESSES_FOR: Duration = Duration::from_secs(2);
 const SSH_CLIENTS: [&str; 2] = ["ssh", "autossh"];
 
 /// A table, and when it was read.
-type Kept<T> = Mutex<Option<(Instant, Option<Arc<Vec<T>>>)>>;
+type Kept<T> = Mutex<Option<(Instant, Option<Arc<T>>)>>;
 
-static SOCKETS: Kept<TcpNetEntry> = Mutex::new(None);
-static LISTENERS: Kept<Listener> = Mutex::new(None);
-static CLIENTS: Kept<Owner> = Mutex::new(None);
+static SOCKETS: Kept<Vec<TcpNetEntry>> = Mutex::new(None);
+static LISTENERS: Kept<Vec<Listener>> = Mutex::new(None);
+static PROCESSES: Kept<Processes> = Mutex::new(None);
 
 /// The sockets of both families; none where the system shows no table.
 pub(crate) fn sockets() -> Option<Arc<Vec<TcpNetEntry>>> {
@@ -39,18 +39,18 @@ pub(crate) fn listeners() -> Option<Arc<Vec<Listener>>> {
     kept(&LISTENERS, PROCESSES_FOR, listeners::table)
 }
 
-/// The SSH clients that run, as far as this user may know them.
-pub(crate) fn ssh_clients() -> Option<Arc<Vec<Owner>>> {
-    kept(&CLIENTS, PROCESSES_FOR, || {
-        Some(processes::called(&SSH_CLIENTS))
+/// The processes of this machine, with their sockets.
+pub(crate) fn processes() -> Option<Arc<Processes>> {
+    kept(&PROCESSES, PROCESSES_FOR, || {
+        Some(Processes::read(&SSH_CLIENTS))
     })
 }
 
 fn kept<T>(
     place: &Kept<T>,
     at_most: Duration,
-    read: impl FnOnce() -> Option<Vec<T>>,
-) -> Option<Arc<Vec<T>>> {
+    read: impl FnOnce() -> Option<T>,
+) -> Option<Arc<T>> {
     let Ok(mut place) = place.lock() else {
         return read().map(Arc::new);
     };

@@ -19,8 +19,8 @@ pub(crate) fn from_port(port: u16, redactor: &Redactor) -> Option<Tunnel> {
 }
 
 fn by_process(port: u16, redactor: &Redactor) -> Option<Tunnel> {
-    let clients = tables::ssh_clients()?;
-    clients.iter().find_map(|process| {
+    let processes = tables::processes()?;
+    processes.called().iter().find_map(|process| {
         let (local, to) = in_arguments(&process.arguments)
             .into_iter()
             .find(|(local, _)| *local == port)?;
