@@ -1,6 +1,7 @@
 //! The scenes of Osmary Ferries, a file a layer.
 
 mod backing;
+mod crossings;
 mod encryption;
 mod files;
 mod further;
@@ -47,6 +48,7 @@ pub fn all() -> Vec<Scene> {
         names::scenes(),
         name_to_port::scenes(),
         way::scenes(),
+        crossings::scenes(),
         this_machine::scenes(),
         several::scenes(),
         listener::scenes(),

@@ -46,11 +46,7 @@ pub(crate) fn processes() -> Option<Arc<Processes>> {
     })
 }
 
-fn kept<T>(
-    place: &Kept<T>,
-    at_most: Duration,
-    read: impl FnOnce() -> Option<T>,
-) -> Option<Arc<T>> {
+fn kept<T>(place: &Kept<T>, at_most: Duration, read: impl FnOnce() -> Option<T>) -> Option<Arc<T>> {
     let Ok(mut place) = place.lock() else {
         return read().map(Arc::new);
     };
