@@ -60,6 +60,24 @@ struct Contender<'a> {
     id: &'static str,
     row: Option<&'a Row>,
     prior: f64,
+    /// Under it, the chance of each known answer.
+    chances: Vec<Chance>,
+}
+
+/// The chance of an answer under a cause.
+#[derive(Clone, Copy)]
+struct Chance {
+    value: f64,
+    /// Whether the cause says something on the question.
+    own: bool,
+}
+
+impl Contender<'_> {
+    /// Its prior with all known answers; not yet divided by the sum over all.
+    fn weight(&self) -> f64 {
+        let values = self.chances.iter().map(|chance| chance.value);
+        values.fold(self.prior, |weight, chance| weight * chance)
+    }
 }
 
 /// Weighs the causes of a symptom by the table.
@@ -69,15 +87,16 @@ pub fn weigh(symptom: Symptom, answers: &Answers) -> Weighed {
 
 /// Weighs the causes of a symptom by another table.
 pub fn weigh_by(table: &[Row], symptom: Symptom, answers: &Answers) -> Weighed {
-    let contenders = grounded(contenders(table, symptom), answers);
-    let chances = posterior(&contenders, answers.iter().map(|(q, a)| (*q, a.word)));
+    let contenders = contenders(table, symptom, answers);
+    let chances = shares(contenders.iter().map(Contender::weight));
+    let others = Others::of(&contenders, answers);
     let mut candidates: Vec<Candidate> = contenders
         .iter()
         .zip(&chances)
         .map(|(contender, probability)| Candidate {
             id: contender.id,
             probability: *probability,
-            reasons: reasons(contender, &contenders, answers),
+            reasons: reasons(contender, &others, answers),
         })
         .collect();
     candidates.sort_by(|a, b| {
@@ -88,100 +107,116 @@ pub fn weigh_by(table: &[Row], symptom: Symptom, answers: &Answers) -> Weighed {
     Weighed { candidates }
 }
 
-fn contenders(table: &[Row], symptom: Symptom) -> Vec<Contender<'_>> {
-    let mut out: Vec<Contender<'_>> = table
+/// The likeliest cause of a symptom, with its probability.
+pub fn likeliest(symptom: Symptom, answers: &Answers) -> Option<(&'static str, f64)> {
+    let contenders = contenders(TABLE, symptom, answers);
+    let chances = shares(contenders.iter().map(Contender::weight));
+    let all = contenders.iter().map(|c| c.id).zip(chances);
+    all.max_by(|a, b| a.1.total_cmp(&b.1).then_with(|| b.0.cmp(a.0)))
+}
+
+/// All that show the symptom, but those for which there is no ground at all: they neither
+/// run nor count among the others with which an answer is compared.
+fn contenders<'a>(table: &'a [Row], symptom: Symptom, answers: &Answers) -> Vec<Contender<'a>> {
+    let shown = table.iter().filter_map(|row| {
+        let (_, grade) = row.shows.iter().find(|(s, _)| *s == symptom)?;
+        Some((row.cause, Some(row), *grade))
+    });
+    let usual: Vec<f64> = answers
         .iter()
-        .filter_map(|row| {
-            let (_, grade) = row.shows.iter().find(|(s, _)| *s == symptom)?;
-            Some(Contender {
-                id: row.cause,
-                row: Some(row),
-                prior: grade.weight(),
+        .map(|(q, a)| q.usual_chance(a.word))
+        .collect();
+    shown
+        .chain([(SOMETHING_ELSE, None, Grade::Rare)])
+        .filter_map(|(id, row, grade)| {
+            let chances: Vec<Chance> = answers
+                .iter()
+                .zip(&usual)
+                .map(
+                    |((question, answer), usual)| match own_chance(row, *question, answer.word) {
+                        Some(value) => Chance { value, own: true },
+                        None => Chance {
+                            value: *usual,
+                            own: false,
+                        },
+                    },
+                )
+                .collect();
+            let mut grounds = answers.keys().zip(&chances);
+            let groundless = grounds.any(|(q, c)| c.own && c.value <= 0.0 && q.needs_ground());
+            (!groundless).then(|| Contender {
+                id,
+                row,
+                prior: grade.weight() / unlooked(row, answers),
+                chances,
             })
         })
-        .collect();
-    out.push(Contender {
-        id: SOMETHING_ELSE,
-        row: None,
-        prior: Grade::Rare.weight(),
-    });
-    out
+        .collect()
 }
 
-/// Without those for which there is no ground at all: they neither run nor count among
-/// the others with which an answer is compared.
-fn grounded<'a>(mut contenders: Vec<Contender<'a>>, answers: &Answers) -> Vec<Contender<'a>> {
-    contenders.retain(|c| {
-        let mut grounds = answers.iter().filter(|(q, _)| q.needs_ground());
-        grounds.all(|(question, answer)| {
-            !speaks_on(c.row, *question) || chance(c.row, *question, answer.word) > 0.0
-        })
-    });
-    // Where nobody looked for its ground, a cause is less likely by a word, and not out.
-    for contender in &mut contenders {
-        let unlooked = |q: &&Question| {
-            q.needs_ground() && !answers.contains_key(*q) && speaks_on(contender.row, **q)
-        };
-        if Question::ALL.iter().any(|q| unlooked(&q)) {
-            contender.prior /= 3.0;
-        }
-    }
-    contenders
+/// Where nobody looked for its ground, a cause is less likely by a word, and not out.
+fn unlooked(row: Option<&Row>, answers: &Answers) -> f64 {
+    let said = row
+        .iter()
+        .flat_map(|r| r.says)
+        .map(|(question, _)| question);
+    let mut open = said.filter(|q| q.needs_ground() && !answers.contains_key(q));
+    open.next().map_or(1.0, |_| 3.0)
 }
 
-/// The chance of an answer under a cause.
-fn chance(row: Option<&Row>, question: Question, word: &str) -> f64 {
-    let usual = || question.usual_chance(word);
-    let Some((_, grades)) = row.and_then(|r| r.says.iter().find(|(q, _)| *q == question)) else {
-        return usual();
-    };
+/// The chance of an answer under a cause that says something on the question.
+fn own_chance(row: Option<&Row>, question: Question, word: &str) -> Option<f64> {
+    let (_, grades) = row?.says.iter().find(|(q, _)| *q == question)?;
     let sum: f64 = grades.iter().map(|(_, grade)| grade.weight()).sum();
-    let weight = grades
-        .iter()
-        .find(|(answer, _)| *answer == word)
-        .map_or(0.0, |(_, grade)| grade.weight());
-    if sum > 0.0 { weight / sum } else { usual() }
+    let told = grades.iter().find(|(answer, _)| *answer == word);
+    let weight = told.map_or(0.0, |(_, grade)| grade.weight());
+    (sum > 0.0).then(|| weight / sum)
 }
 
-fn speaks_on(row: Option<&Row>, question: Question) -> bool {
-    row.is_some_and(|r| r.says.iter().any(|(q, _)| *q == question))
-}
-
-fn posterior<'w>(
-    contenders: &[Contender<'_>],
-    answers: impl Iterator<Item = (Question, &'w str)> + Clone,
-) -> Vec<f64> {
-    let weights: Vec<f64> = contenders
-        .iter()
-        .map(|c| {
-            answers.clone().fold(c.prior, |w, (question, word)| {
-                w * chance(c.row, question, word)
-            })
-        })
-        .collect();
+/// Weights as parts of their sum.
+fn shares(weights: impl Iterator<Item = f64>) -> Vec<f64> {
+    let weights: Vec<f64> = weights.collect();
     let sum: f64 = weights.iter().sum();
     weights.into_iter().map(|w| w / sum).collect()
+}
+
+/// What an answer is worth over all contenders, as the symptom alone weighs them.
+struct Others {
+    priors: f64,
+    /// For each known answer, its chance under each contender, times the prior, summed.
+    reach: Vec<f64>,
+}
+
+impl Others {
+    fn of(contenders: &[Contender<'_>], answers: &Answers) -> Others {
+        let mut reach = vec![0.0; answers.len()];
+        for contender in contenders {
+            for (sum, chance) in reach.iter_mut().zip(&contender.chances) {
+                *sum += contender.prior * chance.value;
+            }
+        }
+        let priors = contenders.iter().map(|c| c.prior).sum();
+        Others { priors, reach }
+    }
 }
 
 /// How an answer compares under this cause and under all others together, weighed as the
 /// symptom alone weighs them. Only where the cause says something on the question: that
 /// an answer put out a rival is a reason against the rival.
-fn reasons(contender: &Contender<'_>, all: &[Contender<'_>], answers: &Answers) -> Vec<Reason> {
-    let others = || all.iter().filter(|c| c.id != contender.id);
-    let total: f64 = others().map(|c| c.prior).sum();
+fn reasons(contender: &Contender<'_>, all: &Others, answers: &Answers) -> Vec<Reason> {
+    let theirs = all.priors - contender.prior;
     let mut out: Vec<Reason> = answers
         .iter()
-        .filter(|(question, _)| speaks_on(contender.row, **question))
-        .filter_map(|(question, answer)| {
-            let own = chance(contender.row, *question, answer.word);
-            let theirs: f64 = others()
-                .map(|c| c.prior * chance(c.row, *question, answer.word))
-                .sum::<f64>()
-                / total;
-            (theirs > 0.0).then(|| Reason {
+        .zip(contender.chances.iter().zip(&all.reach))
+        .filter(|(_, (chance, _))| chance.own)
+        .filter_map(|((question, answer), (chance, reach))| {
+            let own = chance.value;
+            // Nothing is left of the others but what rounding leaves: no rival to compare.
+            let others = (reach - contender.prior * own) / theirs;
+            (others > 1e-12).then(|| Reason {
                 question: *question,
                 answer: answer.clone(),
-                factor: own / theirs,
+                factor: own / others,
             })
         })
         .filter(|r| !(0.9..1.1).contains(&r.factor))
@@ -194,31 +229,29 @@ fn reasons(contender: &Contender<'_>, all: &[Contender<'_>], answers: &Answers) 
 /// The unanswered question that is expected to shrink the uncertainty most for its cost;
 /// none where nothing would shrink it.
 pub fn next_question(symptom: Symptom, answers: &Answers, open: &[Question]) -> Option<Question> {
-    let contenders = grounded(contenders(TABLE, symptom), answers);
-    let known = || answers.iter().map(|(q, a)| (*q, a.word));
-    let now = posterior(&contenders, known());
+    let contenders = contenders(TABLE, symptom, answers);
+    let now = shares(contenders.iter().map(Contender::weight));
     let before = entropy(&now);
+    let expected = |question: Question| -> f64 {
+        let after = |word: &&str| {
+            let reached = contenders.iter().zip(&now);
+            let reached: Vec<f64> = reached
+                .map(|(c, p)| {
+                    let own = own_chance(c.row, question, word);
+                    p * own.unwrap_or_else(|| question.usual_chance(word))
+                })
+                .collect();
+            let reach: f64 = reached.iter().sum();
+            match reach > 0.0 {
+                true => reach * entropy(&shares(reached.into_iter())),
+                false => 0.0,
+            }
+        };
+        question.answers().iter().map(after).sum()
+    };
     open.iter()
         .filter(|q| !answers.contains_key(q))
-        .map(|question| {
-            let after: f64 = question
-                .answers()
-                .iter()
-                .map(|word| {
-                    let reach: f64 = contenders
-                        .iter()
-                        .zip(&now)
-                        .map(|(c, p)| p * chance(c.row, *question, word))
-                        .sum();
-                    if reach <= 0.0 {
-                        return 0.0;
-                    }
-                    let then = posterior(&contenders, known().chain([(*question, *word)]));
-                    reach * entropy(&then)
-                })
-                .sum();
-            (*question, (before - after) / question.cost())
-        })
+        .map(|question| (*question, (before - expected(*question)) / question.cost()))
         .filter(|(_, gain)| *gain > 0.01)
         .max_by(|a, b| a.1.total_cmp(&b.1).then_with(|| b.0.cmp(&a.0)))
         .map(|(question, _)| question)

@@ -16,7 +16,7 @@ pub use shape::{
 
 use crate::endpoint::Endpoint;
 use crate::inference::{self, Answers, Candidate, Weighed};
-use crate::judge::{Evidence, Judgement, PathView, Symptom, judge};
+use crate::judge::{Evidence, JudgedPath, Judgement, PathView, Symptom, judge};
 use crate::knowledge::causes;
 use crate::knowledge::questions::Question;
 use crate::layer::Layer;
@@ -61,7 +61,8 @@ pub fn assess(evidence: Evidence<'_>, occasion: &Occasion) -> Assessment {
         let weighed = inference::weigh(symptom, &answers);
         (symptom, answers, weighed)
     });
-    let paths = path_verdicts(evidence, &judgement);
+    let decisive = judgement.decisive.zip(weighed.as_ref());
+    let paths = path_verdicts(evidence, &judgement, decisive);
     let first = weighed.as_ref().and_then(|(_, _, w)| w.candidates.first());
     let also_found = also_found::collect(evidence, &judgement, first.map(|c| c.id));
     let verdict = verdict_of(evidence, &judgement, &view, weighed.as_ref(), occasion);
@@ -96,24 +97,32 @@ pub fn decisive_view<'a>(evidence: Evidence<'a>, judgement: &Judgement) -> PathV
     PathView::new(evidence, &endpoint)
 }
 
-fn path_verdicts(evidence: Evidence<'_>, judgement: &Judgement) -> Vec<PathVerdict> {
-    judgement
-        .paths
-        .iter()
-        .map(|path| {
-            let symptom = path.stand.symptom;
-            let first = symptom.and_then(|symptom| {
-                let view = PathView::new(evidence, &path.endpoint);
-                let weighed = inference::weigh(symptom, &answers_for(&view, symptom));
-                weighed.candidates.into_iter().next()
-            });
-            PathVerdict {
-                symptom,
-                cause: first.as_ref().map(|c| c.id),
-                probability: first.map(|c| round(c.probability)),
-            }
-        })
-        .collect()
+/// The first cause of each path: of the decisive one, if its symptom is that of the whole,
+/// what was weighed already.
+fn path_verdicts(
+    evidence: Evidence<'_>,
+    judgement: &Judgement,
+    decisive: Option<(usize, &(Symptom, Answers, Weighed))>,
+) -> Vec<PathVerdict> {
+    let weighed = |index: usize, path: &JudgedPath| {
+        let symptom = path.stand.symptom?;
+        if let Some((decisive, (known, _, weighed))) = decisive
+            && (decisive, *known) == (index, symptom)
+        {
+            return weighed.candidates.first().map(|c| (c.id, c.probability));
+        }
+        let view = PathView::new(evidence, &path.endpoint);
+        inference::likeliest(symptom, &answers_for(&view, symptom))
+    };
+    let verdict = |(index, path): (usize, &JudgedPath)| {
+        let first = weighed(index, path);
+        PathVerdict {
+            symptom: path.stand.symptom,
+            cause: first.map(|(id, _)| id),
+            probability: first.map(|(_, probability)| round(probability)),
+        }
+    };
+    judgement.paths.iter().enumerate().map(verdict).collect()
 }
 
 fn verdict_of(

@@ -1,6 +1,7 @@
 //! Figures of the inference, for `scripts/bench`:
 //!
-//!     figures verdict        how long a verdict takes from a full log, in microseconds
+//!     figures verdict        how long a verdict takes from a full log, in microseconds: in
+//!                            the median scene, in the slowest, and which that is
 //!     figures calibration    how often the first cause is right, by how sure it was
 
 #![allow(clippy::print_stdout, reason = "its output is what it is for")]
@@ -13,10 +14,21 @@ use chronaxis_core::judge::Evidence;
 use chronaxis_core::verdict::{Assessment, Occasion, assess};
 use chronaxis_lab::{rehearsal, scenes};
 
+/// A scene with its full log, and what is wrong in it.
+struct Played {
+    id: &'static str,
+    case: Case,
+    cause: Option<&'static str>,
+}
+
 fn main() -> Result<(), String> {
-    let cases: Vec<(Case, Option<&'static str>)> = scenes::all()
+    let cases: Vec<Played> = scenes::all()
         .iter()
-        .map(|scene| Ok((rehearsal::case_of(scene)?, scene.expected.cause)))
+        .map(|scene| {
+            let case = rehearsal::case_of(scene)?;
+            let (id, cause) = (scene.id, scene.expected.cause);
+            Ok(Played { id, case, cause })
+        })
         .collect::<Result<_, String>>()?;
     match std::env::args().nth(1).as_deref() {
         Some("verdict") => verdict(&cases),
@@ -35,9 +47,9 @@ fn judged(case: &Case, log: &[Observation]) -> Assessment {
 }
 
 /// The slowest scene's median of many verdicts, and the median over all scenes.
-fn verdict(cases: &[(Case, Option<&'static str>)]) -> Result<(), String> {
-    let mut medians = Vec::new();
-    for (case, _) in cases {
+fn verdict(cases: &[Played]) -> Result<(), String> {
+    let mut medians: Vec<(f64, &str)> = Vec::new();
+    for Played { id, case, .. } in cases {
         let log = case.log().map_err(|e| e.to_string())?;
         let mut times: Vec<u128> = (0..200)
             .map(|_| {
@@ -47,12 +59,13 @@ fn verdict(cases: &[(Case, Option<&'static str>)]) -> Result<(), String> {
             })
             .collect();
         times.sort_unstable();
-        medians.push(times.get(times.len() / 2).copied().unwrap_or_default() as f64 / 1e3);
+        let median = times.get(times.len() / 2).copied().unwrap_or_default();
+        medians.push((median as f64 / 1e3, id));
     }
-    medians.sort_by(f64::total_cmp);
-    let median = medians.get(medians.len() / 2).copied().unwrap_or_default();
-    let slowest = medians.last().copied().unwrap_or_default();
-    println!("{median:.1} {slowest:.1}");
+    medians.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let (median, _) = medians.get(medians.len() / 2).copied().unwrap_or_default();
+    let (slowest, id) = medians.last().copied().unwrap_or_default();
+    println!("{median:.1} {slowest:.1} {id}");
     Ok(())
 }
 
@@ -60,7 +73,7 @@ fn verdict(cases: &[(Case, Option<&'static str>)]) -> Result<(), String> {
 const BINS: [(u32, u32); 5] = [(0, 50), (50, 70), (70, 85), (85, 95), (95, 101)];
 
 /// Each scene with facts withheld in 200 ways, by a generator with a fixed seed.
-fn calibration(cases: &[(Case, Option<&'static str>)]) -> Result<(), String> {
+fn calibration(cases: &[Played]) -> Result<(), String> {
     let mut bins = [(0u32, 0u32, 0.0f64); BINS.len()];
     let mut seed = 7u64;
     let mut coin = move || {
@@ -69,8 +82,8 @@ fn calibration(cases: &[(Case, Option<&'static str>)]) -> Result<(), String> {
             .wrapping_add(1_442_695_040_888_963_407);
         !(seed >> 33).is_multiple_of(4)
     };
-    for (case, truth) in cases {
-        let Some(truth) = truth else { continue };
+    for Played { case, cause, .. } in cases {
+        let Some(truth) = cause else { continue };
         let log = case.log().map_err(|e| e.to_string())?;
         for _ in 0..200 {
             let kept: Vec<Observation> = log.iter().filter(|_| coin()).cloned().collect();

@@ -368,28 +368,25 @@ impl Question {
 
     /// How often each of its answers comes under a cause that says nothing on it. Where
     /// nothing else is known, every answer is as likely as the next.
-    pub fn usual(self) -> Vec<Grade> {
+    pub fn usual(self) -> &'static [Grade] {
         use Grade::{Always, Mostly, Often, Rare, Sometimes};
+        const ALIKE: [Grade; 12] = [Often; 12];
+        const FIRST: [Grade; 5] = [Always, Rare, Rare, Rare, Rare];
+        let as_many = |row: &'static [Grade]| row.get(..self.answers().len()).unwrap_or(row);
         match self {
-            Question::NameSources => {
-                vec![Always, Always, Often, Rare, Often, Rare, Sometimes, Rare]
-            }
+            Question::NameSources => &[Always, Always, Often, Rare, Often, Rare, Sometimes, Rare],
             Question::AliasChain | Question::ListensElsewhere | Question::TunnelSay => {
-                let mut row = vec![Rare; self.answers().len()];
-                if let Some(first) = row.first_mut() {
-                    *first = Always;
-                }
-                row
+                as_many(&FIRST)
             }
-            Question::MendedPort => vec![Sometimes, Often, Often],
-            Question::ResolverWord => vec![Always, Often, Often, Often, Rare],
-            Question::NearNames => vec![Mostly, Sometimes, Often],
-            Question::PrivateWay => vec![Always, Always, Often, Sometimes],
-            Question::OwnFilter => vec![Always, Rare, Rare],
-            Question::OpenConnections => vec![Mostly, Often],
-            Question::SmallSegments => vec![Rare, Always],
-            Question::RefusalDistance => vec![Often, Often, Rare],
-            _ => vec![Often; self.answers().len()],
+            Question::MendedPort => &[Sometimes, Often, Often],
+            Question::ResolverWord => &[Always, Often, Often, Often, Rare],
+            Question::NearNames => &[Mostly, Sometimes, Often],
+            Question::PrivateWay => &[Always, Always, Often, Sometimes],
+            Question::OwnFilter => &[Always, Rare, Rare],
+            Question::OpenConnections => &[Mostly, Often],
+            Question::SmallSegments => &[Rare, Always],
+            Question::RefusalDistance => &[Often, Often, Rare],
+            _ => as_many(&ALIKE),
         }
     }
 
@@ -397,7 +394,7 @@ impl Question {
     pub fn usual_chance(self, word: &str) -> f64 {
         let row = self.usual();
         let sum: f64 = row.iter().map(|grade| grade.weight()).sum();
-        let own = self.answers().iter().zip(&row).find(|(w, _)| **w == word);
+        let own = self.answers().iter().zip(row).find(|(w, _)| **w == word);
         own.map_or(0.0, |(_, grade)| grade.weight() / sum)
     }
 
