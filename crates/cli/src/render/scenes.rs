@@ -36,7 +36,16 @@ pub(crate) fn list(out: &mut impl Write, scenes: &[Scene]) -> io::Result<()> {
             writeln!(out, "{:24}{DIM}{line}{DIM:#}", "")?;
         }
         if let Some(test) = chronaxis_lab::scenes::backed_by(scene.id) {
-            writeln!(out, "{:24}{DIM}as {test}{DIM:#}", "")?;
+            let whole = format!("as {test}");
+            let lines = match test.split_once("::") {
+                Some((file, test)) if whole.len() > WIDTH - 24 => {
+                    vec![format!("as {file}::"), test.to_owned()]
+                }
+                _ => vec![whole],
+            };
+            for line in lines {
+                writeln!(out, "{:24}{DIM}{line}{DIM:#}", "")?;
+            }
         }
         let unusual = !scene.target.contains("127.0.0.1:{port}/sailings");
         if scene.stage == Stage::Loopback && unusual {

@@ -12,6 +12,7 @@ use nix::sched::{CloneFlags, setns};
 
 use serde_json::Value;
 
+use super::unbound::Unbound;
 use super::{Ran, finish, gist, real};
 
 pub const CLIENT: &str = "10.8.4.21";
@@ -263,6 +264,19 @@ impl Net {
         .expect("written");
     }
 
+    /// A real name server at the client's side, on a loopback address.
+    pub fn name_server(&self, records: &str) -> Unbound {
+        let records = records.to_owned();
+        self.in_namespace(&self.client, move || Unbound::start(&records, ""))
+    }
+
+    /// A place at the client's side where questions go and no answer comes from.
+    pub fn mute_resolver(&self) -> std::net::UdpSocket {
+        self.in_namespace(&self.client, || {
+            std::net::UdpSocket::bind("127.0.0.1:0").expect("bound")
+        })
+    }
+
     /// Serves on the server's side.
     pub fn serve(&self, address: &str, port: u16, service: Service) -> Harbour {
         let ip: std::net::IpAddr = address.parse().expect("an address");
@@ -398,7 +412,15 @@ pub fn as_in_scene(net: &Net, scene: &str, host: &str) -> Value {
 }
 
 pub fn scene_with(net: &Net, scene: &str, target: &str) -> Value {
-    let ran = net.run(&["diagnose", "--output", "json", target]);
+    scene_by(net, scene, &[], target)
+}
+
+/// The same with these arguments before the target.
+pub fn scene_by(net: &Net, scene: &str, args: &[&str], target: &str) -> Value {
+    let mut words = vec!["diagnose", "--output", "json"];
+    words.extend(args);
+    words.push(target);
+    let ran = net.run(&words);
     let case = ran.case();
     let expected = chronaxis_lab::scenes::find(scene)
         .expect("a scene")

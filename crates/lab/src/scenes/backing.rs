@@ -182,6 +182,34 @@ const BACKING: &[(&str, &[&str])] = &[
         "real_hosts::a_service_and_a_driver_lead_to_the_same_server",
         &["driver-goes-on"],
     ),
+    (
+        "namespaces_crossings::what_the_sources_of_a_name_say",
+        &[
+            "resolver-behind-gone",
+            "hosts-file-to-itself",
+            "first-resolver-dead",
+        ],
+    ),
+    (
+        "namespaces_crossings::which_of_several_addresses_this_client_takes",
+        &["third-address-alive", "both-addresses-drop"],
+    ),
+    (
+        "namespaces_crossings::a_driver_that_waits_for_one_family_and_goes_on",
+        &["six-drops-four-works"],
+    ),
+    (
+        "namespaces_crossings::a_host_that_is_not_there_whatever_is_spoken",
+        &["cameras-host-absent"],
+    ),
+    (
+        "namespaces_way::a_private_address_that_leaves_for_the_public_network",
+        &["private-no-way"],
+    ),
+    (
+        "namespaces_crossings::filters_at_either_end",
+        &["host-says-prohibited", "own-filter-drops-all"],
+    ),
 ];
 
 /// The test that backs a scene.

@@ -41,7 +41,7 @@ fn sources() -> Vec<Scene> {
     let served = || with_addresses(&["198.51.100.7"]).host(QUAY, &[], &[(PORT, sailings())]);
     vec![
         at_quay(
-            "resolver-behind-absent",
+            "resolver-behind-gone",
             "the first resolver gives the former address, where no host is any more",
             World::around(DECK)
                 .name(QUAY_NAME, former)
@@ -87,7 +87,7 @@ fn addresses() -> Vec<Scene> {
             counts(3, 9, 1, 1),
         ),
         at_quay(
-            "both-addresses-dropped",
+            "both-addresses-drop",
             "both addresses of the name are up, and the port is dropped at each",
             with_addresses(&["198.51.100.7", "198.51.100.8"])
                 .host(QUAY, &dropped, &[(PORT, sailings())])

@@ -49,7 +49,9 @@ pub(super) fn sources(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
         Some(ip) => format!("; {ip} connects on this port"),
         None => String::new(),
     };
-    let lost = view.evidence.resolved_name(name).is_none();
+    let used = view.evidence.resolved_name(name);
+    let lost = used.is_none();
+    let used = listed(&used.unwrap_or_default());
     match &sources {
         Sources::One => nothing(),
         Sources::Agree => answer("agree", format!("all sources give the same for {shown}")),
@@ -59,7 +61,7 @@ pub(super) fn sources(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
                 None => "hosts-file-differs",
             };
             let text = format!(
-                "line {line} of the hosts file decides; name service gives {}{proof}",
+                "line {line} of the hosts file gives {used}; name service gives {}{proof}",
                 listed(other)
             );
             answer(word, text)
@@ -69,8 +71,12 @@ pub(super) fn sources(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
                 true => "resolvers-hide",
                 false => "resolvers-differ",
             };
+            let in_use = match lost {
+                true => "no address".to_owned(),
+                false => used,
+            };
             let text = format!(
-                "resolver {} gives {} for {shown}, and the one in use does not{proof}",
+                "resolver {} gives {} for {shown}, and the one in use gives {in_use}{proof}",
                 by.ip(),
                 listed(other)
             );
@@ -82,7 +88,7 @@ pub(super) fn sources(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
                 None => "cache-differs",
             };
             let text = format!(
-                "this machine goes by an address that name service no longer gives; it gives {}{proof}",
+                "this machine goes by {used}, which name service no longer gives; it gives {}{proof}",
                 listed(other)
             );
             answer(word, text)
