@@ -112,7 +112,7 @@ fn resets_by_routers_are_told_from_the_hosts_own() {
 /// The host's own filter and a closed port look the same: both are named, and so is the
 /// test that would tell.
 #[test]
-fn a_reset_by_the_host_and_a_closed_port_cannot_be_told_apart() {
+fn a_reset_by_the_host_looks_like_a_closed_port() {
     if !Net::available() {
         return;
     }

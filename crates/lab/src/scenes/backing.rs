@@ -88,7 +88,7 @@ const BACKING: &[(&str, &[&str])] = &[
         &["dropped-in-the-dark", "host-drops"],
     ),
     (
-        "namespaces_way::a_reset_by_the_host_and_a_closed_port_cannot_be_told_apart",
+        "namespaces_way::a_reset_by_the_host_looks_like_a_closed_port",
         &["reset-by-host", "closed-elsewhere", "six-only"],
     ),
     (

@@ -51,7 +51,7 @@ pub(super) fn sources(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     };
     let used = view.evidence.resolved_name(name);
     let lost = used.is_none();
-    let used = listed(&used.unwrap_or_default());
+    let used = listed(used.unwrap_or_default());
     match &sources {
         Sources::One => nothing(),
         Sources::Agree => answer("agree", format!("all sources give the same for {shown}")),
