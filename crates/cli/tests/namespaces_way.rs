@@ -109,6 +109,25 @@ fn resets_by_routers_are_told_from_the_hosts_own() {
     assert_eq!(answer(&case, "refusal-distance"), "nearer", "{case:#}");
 }
 
+/// A router that says of one packet a second that it ends at it: the answer on which the
+/// distance of a refusal turns is asked for again, a second later.
+#[test]
+fn a_router_that_says_little_is_asked_again() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("wt");
+    let _server = net.serve(SERVER, 5432, sailings());
+    net.at_router("tcp dport 5432 reject with tcp reset");
+    net.sparing_router();
+    let case = as_in_scene(&net, "sparing-router", SERVER);
+    assert_eq!(answer(&case, "refusal-distance"), "nearer", "{case:#}");
+    let ways = case["verdict"]["network"]["ways"].as_array().unwrap();
+    for way in ways {
+        assert_eq!(way["hops"][1]["by"], ROUTER, "{way:#}");
+    }
+}
+
 /// The host's own filter and a closed port look the same: both are named, and so is the
 /// test that would tell.
 #[test]

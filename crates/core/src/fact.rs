@@ -108,6 +108,9 @@ pub enum Fact {
         kind: RecordKind,
         /// The system's error name.
         error: String,
+        /// The ICMP message that said so.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        icmp: Option<Icmp>,
     },
     /// What came from a resolver is no answer to the question.
     ResolverGarbled {

@@ -349,15 +349,14 @@ impl Walk {
     fn wake(&self, now: Micros) -> Micros {
         let planned = self.paths.next_due(now);
         let asides = self.asides.next_due().filter(|at| *at > now).min();
+        let steps = self.steps.next_due().filter(|at| *at > now);
         let running = self.running.iter().map(|(_, until, _, _)| *until).min();
         let questions = matches!(self.stage, Stage::Leaving)
             .then(|| self.resolvers_may_take_until())
             .filter(|at| *at > now);
-        [planned, asides, running, questions, Some(self.deadline)]
-            .into_iter()
-            .flatten()
-            .min()
-            .unwrap_or(self.deadline)
+        let all = [planned, asides, steps, running, questions];
+        let earliest = all.into_iter().flatten().min();
+        earliest.map_or(self.deadline, |at| at.min(self.deadline))
     }
 
     /// Gives back what other targets may wait for.

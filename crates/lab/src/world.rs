@@ -65,8 +65,19 @@ pub struct Router {
     pub address: IpAddr,
     /// Its rules.
     pub rules: Vec<Rule>,
-    /// Whether it throws away what has lived long enough without a word.
-    pub quiet: bool,
+    /// What it says of packets that end at it.
+    pub speech: Speech,
+}
+
+/// How much a router says of what it throws away because it has lived long enough.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Speech {
+    /// Of every packet.
+    Freely,
+    /// Of so many at one time, and of one more each second.
+    Sparingly(u32),
+    /// Never a word.
+    Never,
 }
 
 /// A host that is up.
@@ -174,7 +185,7 @@ impl World {
         self.routers.push(Router {
             address,
             rules: rules.to_vec(),
-            quiet: false,
+            speech: Speech::Freely,
         });
         self
     }

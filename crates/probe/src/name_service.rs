@@ -10,7 +10,7 @@ use std::io;
 use std::net::{IpAddr, SocketAddr};
 use std::time::Duration;
 
-use chronaxis_core::fact::{AnswerTrouble, Fact, RecordKind, ResolverAnswer, ServicePlace};
+use chronaxis_core::fact::{AnswerTrouble, Fact, Icmp, RecordKind, ResolverAnswer, ServicePlace};
 use chronaxis_core::layer::Micros;
 use chronaxis_core::redact::Redactor;
 use hickory_proto::op::{Message, MessageType, OpCode, Query, ResponseCode};
@@ -20,6 +20,7 @@ use tokio::net::{TcpStream, UdpSocket};
 use tokio::time::timeout;
 
 use crate::clock::Clock;
+use crate::error_queue;
 use crate::errors::name as error_name;
 
 /// After how long a question is sent once more: it may have been lost.
@@ -226,11 +227,6 @@ pub(crate) async fn ask(
     let began = clock.now();
     let number = u16::from_ne_bytes(random_pair());
     let asked = Asked { name, kind, number };
-    let unreachable = |error: &io::Error, asked: Asked| Fact::ResolverUnreachable {
-        asked: asked.name,
-        kind,
-        error: error_name(error),
-    };
     let Some(bytes) = question(&asked) else {
         return Fact::ResolverGarbled {
             asked: asked.name,
@@ -242,7 +238,14 @@ pub(crate) async fn ask(
     match over_udp(resolver, &bytes, &read, trouble).await {
         Ok(Reading::Answer(answer)) => return Fact::ResolverAnswered(answer),
         Ok(_) => {}
-        Err(error) => return unreachable(&error, asked),
+        Err((error, icmp)) => {
+            return Fact::ResolverUnreachable {
+                asked: asked.name,
+                kind,
+                error: error_name(&error),
+                icmp,
+            };
+        }
     }
     match over_tcp(resolver, &bytes, &read).await {
         Ok(Reading::Answer(answer)) => Fact::ResolverAnswered(Box::new(ResolverAnswer {
@@ -268,18 +271,31 @@ fn random_pair() -> [u8; 2] {
     [bytes[0], bytes[1]]
 }
 
-/// The answer, or that it was cut off.
+/// The answer, or that it was cut off; else why nothing came, and who said so.
 async fn over_udp(
     resolver: SocketAddr,
     bytes: &[u8],
     read: &impl Fn(&[u8]) -> Reading,
     trouble: &mut Option<AnswerTrouble>,
-) -> io::Result<Reading> {
+) -> Result<Reading, (io::Error, Option<Icmp>)> {
     let any: SocketAddr = match resolver {
         SocketAddr::V4(_) => ([0, 0, 0, 0], 0).into(),
         SocketAddr::V6(_) => ([0u16; 8], 0).into(),
     };
-    let socket = UdpSocket::bind(any).await?;
+    let socket = UdpSocket::bind(any).await.map_err(|e| (e, None))?;
+    // Without this, the system keeps to itself that a device says there is no way.
+    error_queue::ask(&socket, resolver.is_ipv6());
+    let came = exchange(&socket, resolver, bytes, read, trouble).await;
+    came.map_err(|error| (error, error_queue::icmp(&socket)))
+}
+
+async fn exchange(
+    socket: &UdpSocket,
+    resolver: SocketAddr,
+    bytes: &[u8],
+    read: &impl Fn(&[u8]) -> Reading,
+    trouble: &mut Option<AnswerTrouble>,
+) -> io::Result<Reading> {
     socket.connect(resolver).await?;
     socket.send(bytes).await?;
     let mut again = true;

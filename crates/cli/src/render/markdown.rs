@@ -124,7 +124,8 @@ fn remedy(out: &mut impl Write, case: &Case) -> io::Result<()> {
         for (key, text) in network::lines(network) {
             writeln!(out, "| {key} | {} |", plain(&text))?;
         }
-        writeln!(out, "| proof | {} |", plain(&network.proof))?;
+        let (proof, command) = (plain(&network.proof), code(&network.proof_command));
+        writeln!(out, "| proof | {proof} {} |", command.replace('|', "\\|"))?;
     }
     if let Some(next) = &verdict.next_test {
         writeln!(out, "\n## Test next\n\n{}", plain(&next.what))?;

@@ -292,6 +292,9 @@ fn weights(out: &mut impl Write, case: &Case) -> io::Result<()> {
         let line = format!("{} ({who})", other.id);
         figure_entry(out, key, &percent(other.probability), &line)?;
     }
+    if !named {
+        seen(out, &others)?;
+    }
     for (i, (ids, text)) in ruled_out(case).iter().enumerate() {
         let key = if i == 0 { "not" } else { "" };
         entry(out, key, &format!("{}: {text}", ids.join(", ")))?;
@@ -299,13 +302,28 @@ fn weights(out: &mut impl Write, case: &Case) -> io::Result<()> {
     Ok(())
 }
 
+/// What speaks for the candidates, where none stands out: each observation once.
+fn seen(out: &mut impl Write, candidates: &[&ShownCause]) -> io::Result<()> {
+    let mut texts: Vec<&str> = Vec::new();
+    for moved in candidates.iter().flat_map(|c| &c.speaks_for) {
+        if bears(&moved.question) && !texts.contains(&moved.text.as_str()) {
+            texts.push(&moved.text);
+        }
+    }
+    for (i, text) in texts.iter().take(3).enumerate() {
+        entry(out, if i == 0 { "seen" } else { "" }, &visible(text))?;
+    }
+    Ok(())
+}
+
 /// Nobody wonders about a slip of the port that is none, or about an address that is not
 /// there; the case keeps them.
+fn bears(question: &str) -> bool {
+    !matches!(question, "port-number" | "other-address")
+}
+
 fn is_worth_a_word(ruled: &RuledOut) -> bool {
-    !matches!(
-        ruled.because.question.as_str(),
-        "port-number" | "other-address"
-    )
+    bears(&ruled.because.question)
 }
 
 /// The causes that are out, those together that are out for the same reason.
@@ -338,6 +356,15 @@ fn remedy(out: &mut impl Write, case: &Case) -> io::Result<()> {
         for (key, text) in network::lines(network) {
             entry(out, key, &text)?;
         }
+        // Where the next test is the proof, it is said once.
+        if verdict
+            .next_test
+            .as_ref()
+            .is_none_or(|n| n.question != "after-the-fix")
+        {
+            entry(out, "proof", &network.proof)?;
+            command(out, &network.proof_command)?;
+        }
     }
     if let Some(next) = &verdict.next_test {
         entry(out, "next", &next.what)?;
@@ -351,7 +378,8 @@ fn remedy(out: &mut impl Write, case: &Case) -> io::Result<()> {
 fn reasons(out: &mut impl Write, key: &str, moved: &[Moved]) -> io::Result<()> {
     let strong = moved
         .iter()
-        .filter(|r| !(WEAKEST.0..WEAKEST.1).contains(&r.factor));
+        .filter(|r| !(WEAKEST.0..WEAKEST.1).contains(&r.factor))
+        .filter(|r| r.answer != "only-one");
     for (i, reason) in strong.take(3).enumerate() {
         let (sign, factor) = if reason.factor >= 1.0 {
             ('×', reason.factor)

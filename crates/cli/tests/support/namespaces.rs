@@ -170,6 +170,12 @@ impl Net {
         }
     }
 
+    /// Lets the second router say of one packet a second that it ends at it.
+    pub fn sparing_router(&self) {
+        let rule = "icmp type time-exceeded limit rate over 1/second burst 1 packets drop";
+        self.rules(&self.router, "output", rule);
+    }
+
     /// Gives the server further addresses.
     pub fn server_has(&self, address: &str, bits: u8) {
         let address = format!("{address}/{bits}");

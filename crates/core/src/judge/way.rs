@@ -57,7 +57,7 @@ pub fn steps_to(evidence: Evidence<'_>, host: IpAddr, port: u16) -> Option<Steps
         _ => None,
     });
     let of = stands_for.unwrap_or(host);
-    let mut steps: Vec<_> = evidence
+    let mut steps: Vec<(u8, StepAnswer, Option<IpAddr>)> = evidence
         .facts()
         .filter_map(|(o, fact)| match fact {
             Fact::PathStep {
@@ -72,7 +72,9 @@ pub fn steps_to(evidence: Evidence<'_>, host: IpAddr, port: u16) -> Option<Steps
             _ => None,
         })
         .collect();
-    steps.sort_by_key(|(ttl, ..)| *ttl);
+    // One that was missing may have come when it was asked for again.
+    steps.sort_by_key(|(ttl, answer, _)| (*ttl, *answer == StepAnswer::Silent));
+    steps.dedup_by_key(|(ttl, ..)| *ttl);
     (!steps.is_empty()).then_some(StepsTo { port, steps })
 }
 

@@ -86,6 +86,9 @@ pub struct NetworkReport {
     pub look_for: String,
     /// What would prove the fix.
     pub proof: String,
+    /// The command that does.
+    #[serde(default)]
+    pub proof_command: String,
 }
 
 /// The report, where a network team may have to act.
@@ -137,10 +140,8 @@ pub(super) fn report(
         ways: own.iter().chain(&control).map(way_to).collect(),
         neighbour: neighbour(view, to),
         look_for: look_for(from, to, device),
-        proof: format!(
-            "Once it is mended, this connects from the same machine: {}",
-            again(view.evidence)
-        ),
+        proof: "Once it is mended, this connects from the same machine.".to_owned(),
+        proof_command: again(view.evidence),
     })
 }
 

@@ -35,6 +35,13 @@ const WINDOW: u8 = 6;
 /// Devices in a row that say nothing, after which no more are asked for.
 const GIVES_UP_AFTER: usize = 3;
 
+/// How long a device that said as much as it may at one time takes until it says more:
+/// Linux lets one message a second through to each destination (icmp(7), `icmp_ratelimit`).
+const SPEAKS_AGAIN_AFTER: Micros = Micros::from_millis(1_100);
+
+/// Most missing answers of one walk that are asked for again.
+const MOST_AGAIN: usize = 2;
+
 /// How far the walk to one port is.
 #[derive(Debug)]
 struct Going {
@@ -45,6 +52,10 @@ struct Going {
     /// The steps that ended, with their answers.
     ended: Vec<(u8, StepAnswer)>,
     open: u8,
+    /// When the last step was sent.
+    sent: Micros,
+    /// The steps that were asked for again.
+    again: Vec<u8>,
     over: bool,
 }
 
@@ -57,10 +68,36 @@ impl Going {
 
     /// Whether so many of the last devices said nothing that no more are asked for.
     fn lost(&self) -> bool {
-        let answered = self.ended.iter().filter(|(_, a)| *a != StepAnswer::Silent);
-        let last = answered.map(|(ttl, _)| *ttl).max().unwrap_or(0);
+        let last = self.last_answered();
         let silent = self.ended.iter().filter(|(ttl, _)| *ttl > last);
         silent.count() >= GIVES_UP_AFTER
+    }
+
+    fn answered(&self, ttl: u8) -> bool {
+        let mut all = self.ended.iter();
+        all.any(|(number, answer)| *number == ttl && *answer != StepAnswer::Silent)
+    }
+
+    fn last_answered(&self) -> u8 {
+        let all = self.ended.iter().map(|(ttl, _)| *ttl);
+        all.filter(|ttl| self.answered(*ttl)).max().unwrap_or(0)
+    }
+
+    /// The one answer on which it turns how far away the end is, if it is missing and was
+    /// not asked for again yet: that of the device before the end, or behind the last one
+    /// that answered.
+    fn missing(&self) -> Option<u8> {
+        let end = |(_, answer): &&(u8, StepAnswer)| {
+            !matches!(answer, StepAnswer::Expired | StepAnswer::Silent)
+        };
+        let ends = self.ended.iter().filter(end).map(|(ttl, _)| *ttl);
+        let doubtful = match ends.min() {
+            Some(end) => end.saturating_sub(1),
+            None => self.last_answered() + 1,
+        };
+        let open = doubtful > 0 && doubtful < self.next && !self.answered(doubtful);
+        let may = self.again.len() < MOST_AGAIN && !self.again.contains(&doubtful);
+        (open && may).then_some(doubtful)
     }
 }
 
@@ -71,6 +108,8 @@ pub(super) struct Steps {
     /// Those that another target of the run makes.
     awaited: Vec<(SocketAddr, u8)>,
     known: Vec<SocketAddr>,
+    /// When a missing answer was last asked for again: two at one time would both be lost.
+    asked_again: Option<Micros>,
     /// Whether two refusals from the same distance were compared.
     compared: bool,
 }
@@ -78,6 +117,19 @@ pub(super) struct Steps {
 impl Steps {
     pub(super) fn awaits(&self) -> bool {
         !self.awaited.is_empty()
+    }
+
+    /// When a missing answer may be asked for again.
+    pub(super) fn next_due(&self) -> Option<Micros> {
+        let waiting = |going: &&Going| !going.over && going.open == 0 && going.missing().is_some();
+        let mut waiting = self.going.iter().filter(waiting);
+        waiting.next().map(|going| self.speaks_again(going))
+    }
+
+    /// When the devices on a way have had the time to be asked once more.
+    fn speaks_again(&self, going: &Going) -> Micros {
+        let last = self.asked_again.unwrap_or_default().max(going.sent);
+        last.after(SPEAKS_AGAIN_AFTER)
     }
 
     /// Whether steps of any walk are still to come.
@@ -165,6 +217,8 @@ impl Walk {
                 next: 1,
                 ended: Vec::new(),
                 open: 0,
+                sent: now,
+                again: Vec::new(),
                 over: false,
             }),
         }
@@ -176,10 +230,8 @@ impl Walk {
                 return;
             };
             if going.met() || going.lost() || going.next > MOST_STEPS || now >= self.deadline {
-                if going.open == 0 {
-                    going.over = true;
-                    let to = going.to;
-                    return self.steps_over(ledger, to);
+                if going.open == 0 && !self.ask_again(now, index) {
+                    self.steps_over(ledger, index);
                 }
                 return;
             }
@@ -189,9 +241,35 @@ impl Walk {
             let (to, ttl) = (going.to, going.next);
             going.open += 1;
             going.next += 1;
+            going.sent = now;
             let about = Endpoint::Tcp(to).subject();
             self.start_step(now, about, to, ttl, None);
         }
+    }
+
+    /// Asks once more for an answer on which it turns, when the device may speak again;
+    /// whether that is done, or waited for.
+    fn ask_again(&mut self, now: Micros, index: usize) -> bool {
+        let Some(going) = self.steps.going.get(index) else {
+            return false;
+        };
+        let Some(ttl) = going.missing() else {
+            return false;
+        };
+        let due = self.steps.speaks_again(going);
+        if due.after(ONE_STEP) > self.deadline {
+            return false;
+        }
+        let to = going.to;
+        if now >= due {
+            if let Some(going) = self.steps.going.get_mut(index) {
+                going.open += 1;
+                going.again.push(ttl);
+            }
+            self.steps.asked_again = Some(now);
+            self.start_step(now, Endpoint::Tcp(to).subject(), to, ttl, None);
+        }
+        true
     }
 
     fn start_step(
@@ -247,7 +325,12 @@ impl Walk {
         }
     }
 
-    fn steps_over(&mut self, ledger: &mut Ledger, to: SocketAddr) {
+    fn steps_over(&mut self, ledger: &mut Ledger, index: usize) {
+        let Some(going) = self.steps.going.get_mut(index) else {
+            return;
+        };
+        going.over = true;
+        let to = going.to;
         let about = Endpoint::Tcp(to).subject();
         let seen = self.seen_of(|o, fact| {
             o.address == about.address
@@ -260,7 +343,7 @@ impl Walk {
     /// One step is over.
     pub(super) fn step_ended(&mut self, now: Micros, to: SocketAddr, ttl: u8, least: Option<u8>) {
         let about = Endpoint::Tcp(to).subject();
-        let came = self.log.iter().find_map(|o| match o.fact() {
+        let came = self.log.iter().rev().find_map(|o| match o.fact() {
             Some(Fact::PathStep {
                 ttl: t,
                 least: l,

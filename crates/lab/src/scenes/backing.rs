@@ -183,6 +183,10 @@ const BACKING: &[(&str, &[&str])] = &[
         &["driver-goes-on"],
     ),
     (
+        "namespaces_way::a_router_that_says_little_is_asked_again",
+        &["sparing-router"],
+    ),
+    (
         "namespaces_crossings::what_the_sources_of_a_name_say",
         &[
             "resolver-behind-gone",

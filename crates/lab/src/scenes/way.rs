@@ -1,6 +1,6 @@
 //! Scenes about the way device by device, and about this machine's own part in it.
 
-use std::net::SocketAddr;
+use std::net::{IpAddr, SocketAddr};
 
 use super::name_to_port::{at_quay, company, sailings};
 use super::{FAR, NEAR, PASSWORD, QUAY, broken, counts, undecided};
@@ -9,7 +9,7 @@ use crate::scene::{PORT, Scene};
 use crate::stand_in::Service;
 use crate::stand_in::encrypted::Side;
 use crate::stand_in::postgresql::Config;
-use crate::world::{Action, Router, Rule, World};
+use crate::world::{Action, Router, Rule, Speech, World};
 
 /// The way to a host with these rules at the first router, the second one, and the host.
 fn through(first: &[Rule], second: &[Rule], own: &[Rule], ports: &[(u16, Service)]) -> World {
@@ -17,6 +17,18 @@ fn through(first: &[Rule], second: &[Rule], own: &[Rule], ports: &[(u16, Service
         .router(NEAR, first)
         .router(FAR, second)
         .host(QUAY, own, ports)
+}
+
+/// The same world, in which each router says as much as this gives for its address.
+fn speaking(world: World, speech: impl Fn(IpAddr) -> Speech) -> World {
+    let with = |router: Router| Router {
+        speech: speech(router.address),
+        ..router
+    };
+    World {
+        routers: world.routers.into_iter().map(with).collect(),
+        ..world
+    }
 }
 
 fn open_to(service: Service) -> World {
@@ -45,14 +57,7 @@ fn devices() -> Vec<Scene> {
             "a router drops what goes to the port, and no device says where packets end",
             {
                 let world = through(&[], &[drop], &[], &[(PORT, sailings())]);
-                let quiet = |router: Router| Router {
-                    quiet: true,
-                    ..router
-                };
-                World {
-                    routers: world.routers.into_iter().map(quiet).collect(),
-                    ..world
-                }
+                speaking(world, |_| Speech::Never)
             },
             broken("firewall-drops", "port/silent"),
             counts(3, 4, 0, 0),
@@ -68,6 +73,24 @@ fn devices() -> Vec<Scene> {
             ),
             undecided("nothing-listening", "port/refused"),
             counts(3, 6, 0, 0),
+        ),
+        at_quay(
+            "sparing-router",
+            "the last router refuses by a reset, and says little of packets that end at it",
+            speaking(
+                through(
+                    &[],
+                    &[Rule::on(PORT, Action::RejectReset)],
+                    &[],
+                    &[(PORT, sailings())],
+                ),
+                |router| match router {
+                    FAR => Speech::Sparingly(1),
+                    _ => Speech::Freely,
+                },
+            ),
+            broken("firewall-rejects", "port/refused"),
+            counts(3, 4, 0, 0),
         ),
         at_quay(
             "reset-early",

@@ -3,7 +3,7 @@
 mod asked;
 
 use std::collections::BTreeMap;
-use std::net::SocketAddr;
+use std::net::{IpAddr, SocketAddr};
 
 use chronaxis_core::conversation::{Conversation, Input};
 use chronaxis_core::endpoint::Endpoint;
@@ -14,7 +14,7 @@ use chronaxis_core::permit::{Ledger, Permit};
 use chronaxis_core::walk::Walk;
 use chronaxis_tls::{Step, Talk};
 
-use super::{Attempt, ROUND_TRIP, World};
+use super::{Attempt, ROUND_TRIP, Speech, World};
 use crate::stand_in::{Reaction, Server};
 
 /// Where this side's ports begin.
@@ -87,6 +87,7 @@ impl World {
             agenda: Agenda::default(),
             lines: BTreeMap::new(),
             ports: FIRST_PORT,
+            left_to_say: BTreeMap::new(),
         };
         loop {
             match walk.poll(ledger, stage.now) {
@@ -111,9 +112,31 @@ struct Stage<'a> {
     agenda: Agenda,
     lines: BTreeMap<LineId, Line>,
     ports: u16,
+    /// What routers that speak sparingly may still say, and as of when.
+    left_to_say: BTreeMap<IpAddr, (Micros, u32)>,
 }
 
 impl Stage<'_> {
+    /// Whether the answer to a step is sent at all.
+    fn is_said(&mut self, step: &Fact) -> bool {
+        let Fact::PathStep { answer, by, .. } = step else {
+            return true;
+        };
+        let mut routers = self.world.routers.iter();
+        let router = routers.find(|r| Some(r.address) == *by && *answer == StepAnswer::Expired);
+        let Some(Speech::Sparingly(most)) = router.map(|r| r.speech) else {
+            return *answer != StepAnswer::Silent;
+        };
+        let Some(by) = by else { return true };
+        let (since, left) = self.left_to_say.entry(*by).or_insert((self.now, most));
+        let seconds = (self.now.0 - since.0) / 1_000_000;
+        *since = Micros(since.0 + seconds * 1_000_000);
+        *left = most.min(left.saturating_add(u32::try_from(seconds).unwrap_or(most)));
+        let said = *left > 0;
+        *left = left.saturating_sub(1);
+        said
+    }
+
     fn next(&mut self, until: Micros) -> Option<Event> {
         let Some(first) = self.agenda.due.first_entry() else {
             self.now = until;
@@ -148,16 +171,9 @@ impl Stage<'_> {
             }
             Probe::Step { to, ttl, least } => {
                 let (fact, after) = self.world.step(to, ttl, least);
-                let silent = matches!(
-                    fact,
-                    Fact::PathStep {
-                        answer: StepAnswer::Silent,
-                        ..
-                    }
-                );
-                match silent {
-                    true => self.agenda.ended(until, probe, Ended::Unanswered, None),
-                    false => self.tell(probe, (after, until), Layer::Port, Some(fact)),
+                match self.is_said(&fact) {
+                    false => self.agenda.ended(until, probe, Ended::Unanswered, None),
+                    true => self.tell(probe, (after, until), Layer::Port, Some(fact)),
                 }
             }
             Probe::OwnFilter { to, .. } => {

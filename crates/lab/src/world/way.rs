@@ -6,7 +6,7 @@ use chronaxis_core::fact::{Fact, FilterDecision, Icmp, StepAnswer};
 use chronaxis_core::layer::Micros;
 use chronaxis_core::redact::Redactor;
 
-use super::{ABSENT_AFTER, Action, Attempt, ROUND_TRIP, Rule, World};
+use super::{ABSENT_AFTER, Action, Attempt, ROUND_TRIP, Rule, Speech, World};
 use crate::stand_in::Service;
 
 /// For how many devices packets live in this world.
@@ -189,9 +189,9 @@ impl World {
         }
         for (number, router) in (1u8..).zip(&self.routers) {
             if ttl == number {
-                let answer = match router.quiet {
-                    true => (StepAnswer::Silent, number, None),
-                    false => (StepAnswer::Expired, number, Some(router.address)),
+                let answer = match router.speech {
+                    Speech::Never => (StepAnswer::Silent, number, None),
+                    _ => (StepAnswer::Expired, number, Some(router.address)),
                 };
                 return answer;
             }

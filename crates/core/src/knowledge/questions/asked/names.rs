@@ -220,6 +220,13 @@ pub(super) fn resolver_word(view: &PathView<'_>, symptom: Symptom) -> Option<Ans
     }
     let unreached = found(&|fact| match fact {
         Fact::ResolverSilent { waited_us, .. } => Some(format!("is silent for {waited_us}")),
+        Fact::ResolverUnreachable {
+            icmp: Some(icmp), ..
+        } => Some(format!(
+            "cannot be reached: {}, says {}",
+            icmp.title(),
+            icmp.sender
+        )),
         Fact::ResolverUnreachable { error, .. } => Some(format!("cannot be reached ({error})")),
         _ => None,
     });
