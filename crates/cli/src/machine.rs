@@ -4,25 +4,12 @@ use std::fs;
 use std::os::unix::fs::MetadataExt as _;
 use std::path::Path;
 
+use chronaxis_core::forwarders::is_forwarder;
 use chronaxis_probe::listeners::{Listener, table};
 use chronaxis_readers::Machine;
 
 /// Longest list of drivers that is read.
 const LONGEST: u64 = 1024 * 1024;
-
-/// Programs that pass the published ports of containers on.
-const FORWARDERS: &[&str] = &[
-    "docker-proxy",
-    "rootlessport",
-    "rootlesskit",
-    "conmon",
-    "slirp4netns",
-    "pasta",
-    "passt",
-    "containerd",
-    "dockerd",
-    "ssh",
-];
 
 /// This machine.
 pub(crate) struct ThisMachine {
@@ -49,8 +36,7 @@ impl Machine for ThisMachine {
         own.peek()?;
         // Who owns a port is told to its owner alone: a nameless one may be a forwarder.
         let foreign = |(_, name): &(u16, Option<String>)| {
-            name.as_ref()
-                .is_some_and(|name| !FORWARDERS.iter().any(|f| name.starts_with(f)))
+            name.as_ref().is_some_and(|name| !is_forwarder(name))
         };
         Some(own.any(foreign))
     }

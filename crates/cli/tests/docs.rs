@@ -58,6 +58,14 @@ fn the_schema_of_settings_is_on_file() {
     );
 }
 
+#[test]
+fn the_schema_of_listeners_is_on_file() {
+    held(
+        "listeners.schema.json",
+        &(serde_json::to_string_pretty(&chronaxis_core::listed::schema()).unwrap() + "\n"),
+    );
+}
+
 /// The words of the sieve in the page on settings are those of the program.
 #[test]
 fn the_page_on_settings_names_every_word_of_the_sieve() {

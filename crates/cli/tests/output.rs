@@ -15,7 +15,7 @@ use std::process::Stdio;
 use std::time::{Duration, Instant};
 
 use chronaxis_lab::scene::PORT;
-use support::{chronaxis, finish, run};
+use support::{alone, chronaxis, finish, run};
 
 /// Runs a scene's target against its servers on loopback; ports, times and bars masked.
 fn shown(scene: &str, args: &[&str]) -> String {
@@ -68,6 +68,9 @@ fn settings() -> insta::Settings {
 
 #[test]
 fn texts_for_people() {
+    if !alone() {
+        return;
+    }
     settings().bind(|| {
         insta::assert_snapshot!("text_healthy", shown("healthy", &[]));
         insta::assert_snapshot!("text_closed_port", shown("closed-port", &[]));
@@ -87,6 +90,9 @@ fn texts_for_people() {
 
 #[test]
 fn json_for_programs() {
+    if !alone() {
+        return;
+    }
     settings().bind(|| {
         insta::assert_snapshot!("json_healthy", shown("healthy", &["--output", "json"]));
         insta::assert_snapshot!(
@@ -190,7 +196,7 @@ fn the_demo_agrees_with_itself_quickly() {
 fn an_interrupted_lab_leaves_nothing_behind() {
     let home = tempfile::tempdir().unwrap();
     let mut lab = chronaxis(home.path())
-        .args(["lab", "start", "healthy", "closed-port"])
+        .args(["lab", "start", "healthy", "wrong-password"])
         .stdout(Stdio::piped())
         .spawn()
         .unwrap();

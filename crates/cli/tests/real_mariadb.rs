@@ -15,7 +15,7 @@ use chronaxis_lab::papers::{self, Paper};
 use support::mariadb::Mariadb;
 use support::postgres::Postgres;
 use support::real::tally;
-use support::{check_cases, diagnose, gist};
+use support::{alone, check_cases, diagnose, gist};
 
 const STATEMENTS: &str = "
 create database manifest;
@@ -404,7 +404,7 @@ fn insists(server: &Mariadb, home: &std::path::Path) {
 
 #[test]
 fn without_networking_only_the_socket_answers() {
-    if !Mariadb::available() {
+    if !Mariadb::available() || !alone() {
         return;
     }
     let server = Mariadb::start(&["--skip-networking"], STATEMENTS);

@@ -15,7 +15,7 @@ use std::os::unix::fs::{PermissionsExt as _, symlink};
 use std::path::{Path, PathBuf};
 
 use serde_json::Value;
-use support::{Ran, chronaxis, finish};
+use support::{Ran, alone, chronaxis, finish};
 
 /// The project that comes with the program, healthy or broken, in a folder of its own.
 fn project(name: &str) -> tempfile::TempDir {
@@ -264,6 +264,9 @@ fn wrong_use_is_said() {
 
 #[test]
 fn findings_weigh_in_a_diagnosis() {
+    if !alone() {
+        return;
+    }
     let home = tempfile::tempdir().unwrap();
     let folder = home.path();
     let fields = |port: u16| {

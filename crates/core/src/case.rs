@@ -5,6 +5,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
+use crate::document::schema_of;
 use crate::endpoint::Endpoint;
 use crate::fact::{Fact, Observation, Subject};
 use crate::judge::{Evidence, Scope, optional_symptom_schema};
@@ -185,11 +186,7 @@ enum FactEntry {
 
 /// The JSON Schema of the document (draft 2020-12), made from these types.
 pub fn schema() -> Value {
-    let mut schema = schemars::schema_for!(Case).to_value();
-    if let Some(root) = schema.as_object_mut() {
-        root.insert("title".to_owned(), FORMAT.into());
-    }
-    schema
+    schema_of::<Case>(FORMAT)
 }
 
 /// Why a text is no case.

@@ -5,6 +5,7 @@ use std::net::{IpAddr, SocketAddr};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::document::schema_of;
 use crate::engine::ENGINES;
 use crate::fact::{Held, Service, Spoke};
 use crate::layer::Layer;
@@ -105,11 +106,7 @@ pub struct Listeners {
 
 /// The JSON Schema of the document (draft 2020-12), made from these types.
 pub fn schema() -> serde_json::Value {
-    let mut schema = schemars::schema_for!(Listeners).to_value();
-    if let Some(root) = schema.as_object_mut() {
-        root.insert("title".to_owned(), FORMAT.into());
-    }
-    schema
+    schema_of::<Listeners>(FORMAT)
 }
 
 impl Listeners {
@@ -133,21 +130,7 @@ impl Listeners {
             format: FORMAT.to_owned(),
             version: VERSION,
             tool: tool.to_owned(),
-            verdict: Verdict {
-                state,
-                as_far_as: Layer::Listener,
-                seen_at: None,
-                symptom: None,
-                cause: None,
-                layer: None,
-                probability: None,
-                headline,
-                owner: None,
-                fix: Vec::new(),
-                handover: None,
-                network: None,
-                next_test: None,
-            },
+            verdict: Verdict::bare(state, Layer::Listener, headline),
             causes: Vec::new(),
             also_found,
             listeners,

@@ -9,6 +9,7 @@ use crate::fact::{Fact, RecordKind};
 use crate::layer::{Layer, Micros};
 use crate::permit::{Permit, Withheld};
 use crate::redact::{Redactor, visible};
+use crate::target::EngineId;
 
 /// Names one thing in progress at the edge.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -84,10 +85,8 @@ pub enum Probe {
     ListenersHere {
         /// The port.
         port: u16,
-        /// Other ports on which servers of the engine usually listen.
-        usual_ports: &'static [u16],
-        /// How the names of programs begin that serve the engine.
-        programs: &'static [&'static str],
+        /// The engine that is meant there.
+        engine: EngineId,
         /// What must not be shown of a program's name.
         redactor: Redactor,
     },

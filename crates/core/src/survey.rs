@@ -3,6 +3,7 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::document::schema_of;
 use crate::knowledge::causes::cause;
 use crate::layer::Layer;
 use crate::settings::{Defect, Place, Weight};
@@ -182,7 +183,7 @@ pub struct Survey {
 
 /// The JSON Schema of a survey.
 pub fn schema() -> serde_json::Value {
-    schemars::schema_for!(Survey).to_value()
+    schema_of::<Survey>(FORMAT)
 }
 
 impl Survey {
@@ -253,19 +254,13 @@ fn verdict(
         None => Vec::new(),
     };
     Verdict {
-        state,
-        as_far_as: Layer::Settings,
         seen_at: first.map(|_| Layer::Settings),
-        symptom: None,
         cause: first.map(|f| f.id.clone()),
         layer: first.map(|_| known.map_or(Layer::Settings, |c| c.layer)),
         probability,
-        headline,
         owner: known.and_then(|c| c.owner),
         fix,
-        handover: None,
-        network: None,
-        next_test: None,
+        ..Verdict::bare(state, Layer::Settings, headline)
     }
 }
 

@@ -140,6 +140,15 @@ fn target_at(hosts: &str) -> String {
     format!("postgresql://purser:{PASSWORD}@{hosts}/sailings")
 }
 
+/// The same scene in the simulated network: on loopback, a server of this machine on another
+/// port would be found, and rightly named.
+fn undisturbed(scene: Scene) -> Scene {
+    Scene {
+        stage: Stage::Simulated,
+        ..scene
+    }
+}
+
 /// A scene on loopback with one service on the usual port.
 fn here(
     id: &'static str,

@@ -173,11 +173,10 @@ impl Edge {
             }
             Probe::ListenersHere {
                 port,
-                usual_ports,
-                programs,
+                engine,
                 redactor,
             } => {
-                for fact in listeners::bearing_on(port, usual_ports, programs, &redactor) {
+                for fact in listeners::bearing_on(port, engine, &redactor) {
                     report.observed(Layer::Port, fact);
                 }
                 return report.ended(Ended::Done, None);

@@ -2,38 +2,18 @@
 //! (proc(5), `/proc/net/tcp`, `/proc/net/unix`).
 
 use std::net::SocketAddr;
+use std::os::unix::fs::MetadataExt as _;
+use std::path::Path;
 
+use chronaxis_core::engine::{ENGINES, by_id};
 use chronaxis_core::fact::{Fact, Held, Listening};
+use chronaxis_core::forwarders::is_forwarder;
 use chronaxis_core::redact::Redactor;
+use chronaxis_core::target::EngineId;
 use procfs::net::{TcpState, UnixState};
 
 use crate::processes::Owner;
 use crate::tunnels;
-
-/// Programs that pass lines on to somewhere else.
-const FORWARDERS: [&str; 13] = [
-    "ssh",
-    "autossh",
-    "socat",
-    "stunnel",
-    "stunnel4",
-    "docker-proxy",
-    "rootlessport",
-    "rootlesskit",
-    "conmon",
-    "slirp4netns",
-    "pasta",
-    "passt",
-    "kubectl",
-];
-
-/// How the names of the socket files of databases begin and end.
-const SOCKET_FILES: [(&str, &str); 4] = [
-    (".s.PGSQL.", ""),
-    ("mysql", ".sock"),
-    ("mariadb", ".sock"),
-    ("mongodb-", ".sock"),
-];
 
 /// Something that listens.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -42,7 +22,8 @@ pub struct Listener {
     pub on: Option<SocketAddr>,
     /// The socket file.
     pub socket: Option<String>,
-    /// The account to which it belongs, by its number; none for a socket file.
+    /// The account to which it belongs, by its number; none for a socket file that is not
+    /// there any more.
     pub user: Option<u32>,
     /// The process, where this user may know it.
     pub owner: Option<Owner>,
@@ -59,11 +40,6 @@ impl Listener {
             Some(_) => Held::Server,
         }
     }
-}
-
-/// Whether a program passes lines on to somewhere else.
-pub fn is_forwarder(program: &str) -> bool {
-    FORWARDERS.contains(&program)
 }
 
 /// Everything that listens for TCP, and the socket files of databases; by port. None where
@@ -94,7 +70,7 @@ pub fn table() -> Option<Vec<Listener>> {
         .map(|f| Listener {
             on: None,
             socket: f.path.as_ref().map(|path| path.display().to_string()),
-            user: None,
+            user: f.path.as_ref().and_then(|path| account_of(path)),
             owner: owner(f.inode),
             waiting: None,
         })
@@ -107,33 +83,37 @@ pub fn table() -> Option<Vec<Listener>> {
 /// `SOCK_STREAM` of linux/net.h. One that has a name and no peer listens.
 const STREAM: u16 = 1;
 
-fn is_database(path: &std::path::Path) -> bool {
-    let Some(name) = path.file_name().and_then(|name| name.to_str()) else {
-        return false;
-    };
-    SOCKET_FILES
-        .iter()
-        .any(|(begin, end)| name.starts_with(begin) && name.ends_with(end))
+/// The account to which a socket file belongs.
+fn account_of(path: &Path) -> Option<u32> {
+    std::fs::symlink_metadata(path).ok().map(|file| file.uid())
+}
+
+fn is_database(path: &Path) -> bool {
+    ENGINES.iter().any(|e| is_of(path, e.socket_files()))
+}
+
+/// Whether a socket file has one of these names.
+fn is_of(path: &Path, names: &[(&str, &str)]) -> bool {
+    let name = path.file_name().and_then(|name| name.to_str());
+    name.is_some_and(|name| {
+        let fits = |(begin, end): &(&str, &str)| name.starts_with(begin) && name.ends_with(end);
+        names.iter().any(fits)
+    })
 }
 
 /// Of what listens here, that which bears on a target on this machine: on its port, by a
 /// program of its engine, on another port that is usual for it, or on a socket file of it.
-pub(crate) fn bearing_on(
-    port: u16,
-    usual: &[u16],
-    programs: &[&str],
-    redactor: &Redactor,
-) -> Vec<Fact> {
+pub(crate) fn bearing_on(port: u16, engine: EngineId, redactor: &Redactor) -> Vec<Fact> {
+    let engine = by_id(engine);
+    let (usual, programs) = (engine.usual_ports(), engine.programs());
     let of_engine = |owner: &Owner| programs.iter().any(|p| owner.name.starts_with(p));
     let bears = |l: &&Listener| match (&l.on, &l.owner) {
         (Some(on), _) if on.port() == port || usual.contains(&on.port()) => true,
         (_, Some(owner)) => of_engine(owner),
-        (None, None) => l.socket.as_ref().is_some_and(|path| {
-            programs.iter().any(|p| match *p {
-                "postgres" => path.contains(".s.PGSQL."),
-                other => path.contains(other.trim_end_matches('d')),
-            })
-        }),
+        (None, None) => {
+            let path = l.socket.as_deref().map(Path::new);
+            path.is_some_and(|path| is_of(path, engine.socket_files()))
+        }
         _ => false,
     };
     let table = crate::tables::listeners().unwrap_or_default();

@@ -1,8 +1,8 @@
 //! Tunnels that are meant to begin at a port of this machine: told by the arguments of an
-//! SSH client that runs, or by the user's own configuration of it (ssh_config(5),
-//! `LocalForward`). Nothing of it is changed, and no key is read.
+//! SSH client that runs, or by the user's own configuration of it, or this machine's
+//! (ssh_config(5), `LocalForward`, `Include`). Nothing of it is changed, and no key is read.
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use chronaxis_core::fact::Tunnel;
 use chronaxis_core::redact::Redactor;
@@ -11,6 +11,9 @@ use crate::tables;
 
 /// Longest configuration that is read.
 const LONGEST: u64 = 1024 * 1024;
+
+/// Most files that are read: those may include one another.
+const MOST_FILES: usize = 128;
 
 /// The tunnel that is meant to begin at this port, if anything tells of one. A process
 /// that runs counts before a file.
@@ -65,15 +68,16 @@ fn forward(told: &str) -> Option<(u16, String)> {
     Some((local, format!("{host}:{far_port}")))
 }
 
+/// The user's own configuration, then this machine's.
 fn by_configuration(port: u16, redactor: &Redactor) -> Option<Tunnel> {
-    let home = std::env::var_os("HOME")?;
-    let path = PathBuf::from(home).join(".ssh/config");
-    let found = std::fs::metadata(&path).ok()?;
-    if !found.is_file() || found.len() > LONGEST {
-        return None;
-    }
-    let text = std::fs::read_to_string(&path).ok()?;
-    let (line, to) = in_configuration(&text, port)?;
+    let home = std::env::var_os("HOME").map(PathBuf::from);
+    let own = home.map(|home| (home.join(".ssh"), "config"));
+    let machines = (PathBuf::from("/etc/ssh"), "ssh_config");
+    let mut read = Vec::new();
+    let (path, line, to) = own
+        .into_iter()
+        .chain([machines])
+        .find_map(|(folder, file)| in_file(&folder, &folder.join(file), port, &mut read))?;
     Some(Tunnel {
         port,
         to: redactor.text(&to),
@@ -82,23 +86,75 @@ fn by_configuration(port: u16, redactor: &Redactor) -> Option<Tunnel> {
     })
 }
 
-/// The line that forwards this port, and where to.
-fn in_configuration(text: &str, port: u16) -> Option<(usize, String)> {
-    (1..).zip(text.lines()).find_map(|(number, line)| {
+/// The forward from this port in a file, or in what that includes: the file, the line, and
+/// where to. Relative patterns are of this folder. Each file is read once, whatever includes
+/// whatever.
+fn in_file(
+    folder: &Path,
+    path: &Path,
+    port: u16,
+    read: &mut Vec<PathBuf>,
+) -> Option<(PathBuf, usize, String)> {
+    if read.len() >= MOST_FILES || read.iter().any(|known| known == path) {
+        return None;
+    }
+    read.push(path.to_owned());
+    let found = std::fs::metadata(path).ok()?;
+    if !found.is_file() || found.len() > LONGEST {
+        return None;
+    }
+    let text = std::fs::read_to_string(path).ok()?;
+    lines_of(&text).find_map(|(number, line)| match line {
+        Line::Forward(local, to) => (local == port).then(|| (path.to_owned(), number, to)),
+        Line::Include(patterns) => {
+            let mut included = patterns.iter().flat_map(|p| included(folder, p));
+            included.find_map(|path| in_file(folder, &path, port, read))
+        }
+    })
+}
+
+/// The files that a pattern stands for, in their order.
+fn included(folder: &Path, pattern: &str) -> Vec<PathBuf> {
+    let home = std::env::var_os("HOME").map(PathBuf::from);
+    let whole = match (pattern.strip_prefix("~/"), home) {
+        (Some(rest), Some(home)) => home.join(rest),
+        _ => folder.join(pattern),
+    };
+    let found = whole.to_str().and_then(|whole| glob::glob(whole).ok());
+    found.into_iter().flatten().flatten().collect()
+}
+
+/// A line that matters here.
+#[derive(Debug, PartialEq, Eq)]
+enum Line {
+    /// From this local port to there.
+    Forward(u16, String),
+    /// Files of these patterns are read in its place.
+    Include(Vec<String>),
+}
+
+/// The lines that matter, each with its number.
+fn lines_of(text: &str) -> impl Iterator<Item = (usize, Line)> {
+    (1..).zip(text.lines()).filter_map(|(number, line)| {
         let mut words = line
             .split(|c: char| c.is_whitespace() || c == '=')
+            .map(|word| word.trim_matches('"'))
             .filter(|word| !word.is_empty());
-        if !words.next()?.eq_ignore_ascii_case("localforward") {
+        let key = words.next()?;
+        if key.eq_ignore_ascii_case("include") {
+            return Some((number, Line::Include(words.map(str::to_owned).collect())));
+        }
+        if !key.eq_ignore_ascii_case("localforward") {
             return None;
         }
         let local: u16 = words.next()?.rsplit(':').next()?.parse().ok()?;
-        (local == port).then_some((number, words.next()?.to_owned()))
+        Some((number, Line::Forward(local, words.next()?.to_owned())))
     })
 }
 
 #[cfg(test)]
 mod tests {
-    use super::{forward, in_arguments, in_configuration};
+    use super::{Line, forward, in_arguments, lines_of};
 
     #[test]
     fn forwards_are_read_as_ssh_reads_them() {
@@ -129,12 +185,12 @@ mod tests {
     }
 
     #[test]
-    fn a_configuration_tells_of_a_forward() {
-        let text = "Host quay\n  User purser\n  localForward=localhost:6543 berth:5432\n";
-        assert_eq!(
-            in_configuration(text, 6543),
-            Some((3, "berth:5432".to_owned()))
-        );
-        assert_eq!(in_configuration(text, 5432), None);
+    fn a_configuration_tells_of_forwards_and_further_files() {
+        let text = "Host quay\n  User purser\n  localForward=localhost:6543 berth:5432\n\
+                    Include \"ways/*\" ~/.ssh/more\n# LocalForward 1 a:2\nLocalForward x\n";
+        let lines: Vec<_> = lines_of(text).collect();
+        let more = vec!["ways/*".to_owned(), "~/.ssh/more".to_owned()];
+        let forward = Line::Forward(6543, "berth:5432".to_owned());
+        assert_eq!(lines, [(3, forward), (4, Line::Include(more))]);
     }
 }

@@ -20,7 +20,7 @@ pub(crate) fn table(
     let when = vantage.started.replace('T', " ").replace('Z', " UTC");
     writeln!(
         out,
-        "{BOLD}{}{BOLD:#} {DIM}on {} as {}, {when}{DIM:#}\n",
+        "{BOLD}{}{BOLD:#}\n{DIM}{} as {}, {when}{DIM:#}\n",
         document.verdict.headline.trim_end_matches('.'),
         visible(&vantage.host),
         visible(&vantage.user)
@@ -29,11 +29,15 @@ pub(crate) fn table(
         return Ok(());
     }
     let speaks = if asked { "speaks" } else { "" };
-    writeln!(
-        out,
-        "  {DIM}{:<30}{:<12}{:<18}{:<9}{speaks}{DIM:#}",
-        "listens on", "account", "program", "reached"
-    )?;
+    let head = columns([
+        "listens on",
+        "account",
+        "program",
+        "reached",
+        "queue",
+        speaks,
+    ]);
+    writeln!(out, "{DIM}{head}{DIM:#}")?;
     for one in &document.listeners {
         line(out, one, asked)?;
     }
@@ -46,13 +50,32 @@ pub(crate) fn table(
         styled_entry(out, "look", &text, LOOK)?;
     }
     if hidden {
-        entry(
-            out,
-            "unknown",
-            "programs of other accounts are told to the administrator only",
-        )?;
+        let text = match vantage.user.as_str() {
+            "root" => "no process that this system shows holds those: look in other containers",
+            _ => "programs of other accounts are told to the administrator only",
+        };
+        entry(out, "unknown", text)?;
     }
     Ok(())
+}
+
+/// Where the columns of a line begin, within the width of the page.
+const COLUMNS: [usize; 6] = [2, 24, 34, 50, 61, 67];
+
+/// A line of the table. What is too long for its column has the rest of its line to itself.
+fn columns(cells: [&str; 6]) -> String {
+    let mut line = String::new();
+    let mut at = 0;
+    for (cell, start) in cells.iter().zip(COLUMNS) {
+        if at > 0 && at >= start {
+            line.push('\n');
+            at = 0;
+        }
+        line.push_str(&" ".repeat(start - at));
+        line.push_str(cell);
+        at = start + cell.chars().count();
+    }
+    line.trim_end().to_owned()
 }
 
 fn line(out: &mut impl Write, one: &Listed, asked: bool) -> io::Result<()> {
@@ -61,28 +84,22 @@ fn line(out: &mut impl Write, one: &Listed, asked: bool) -> io::Result<()> {
         (Some(program), Some(id)) => format!("{program} {id}"),
         _ => "unknown".to_owned(),
     };
-    let reached = match (&one.socket, one.loopback_only) {
-        (Some(_), _) => "here",
-        (None, true) => "here",
-        (None, false) => "anywhere",
+    let reached = match one.address {
+        None => "here",
+        Some(_) if one.loopback_only => "here",
+        Some(ip) if ip.is_unspecified() => "anywhere",
+        Some(_) => "by address",
+    };
+    let queue = one.waiting.map_or_else(String::new, |n| n.to_string());
+    let speaks = match (one.speaks, one.spoke) {
+        _ if !asked => "",
+        (Some(service), _) => service.speaks(),
+        (None, Some(Spoke::Answered)) => "unknown",
+        (None, Some(Spoke::Closed)) => "closes",
+        (None, Some(Spoke::Silent)) => "says nothing",
+        (None, None) => "",
     };
     let place = one.place();
-    write!(out, "  {place:<29} {user:<11} {program:<17} {reached:<8}")?;
-    if asked {
-        let what = match (one.speaks, one.spoke) {
-            (Some(service), _) => bare(service.title()),
-            (None, Some(Spoke::Answered)) => "something else",
-            (None, Some(Spoke::Closed)) => "nothing: it closes",
-            (None, Some(Spoke::Silent)) => "nothing",
-            (None, None) => "",
-        };
-        write!(out, " {what}")?;
-    }
-    writeln!(out)
-}
-
-/// A service's name in a column.
-fn bare(title: &str) -> &str {
-    let title = title.strip_prefix("an ").or(title.strip_prefix("a "));
-    title.unwrap_or_default()
+    let cells = [&place, &user, &program, reached, &queue, speaks];
+    writeln!(out, "{}", columns(cells))
 }

@@ -23,6 +23,27 @@ use std::process::{Command, Output};
 
 use serde_json::Value;
 
+/// Puts this test on a machine of its own, so that what else listens here is not found: a
+/// network namespace where that can be made, for the thread and whatever it starts. False
+/// where it cannot, and something does listen on a usual port.
+pub fn alone() -> bool {
+    if real::is_root() {
+        nix::sched::unshare(nix::sched::CloneFlags::CLONE_NEWNET).expect("a namespace");
+        let up = Command::new("ip")
+            .args(["link", "set", "lo", "up"])
+            .status();
+        assert!(up.expect("ip runs").success());
+        return true;
+    }
+    let usual = [5432, 5433, 6432, 3306];
+    let free = |port: &u16| std::net::TcpStream::connect(("127.0.0.1", *port)).is_err();
+    let alone = usual.iter().all(free);
+    if !alone {
+        eprintln!("not run: a server of this machine listens on a usual port");
+    }
+    alone
+}
+
 /// What came of a run.
 pub struct Ran {
     pub status: i32,

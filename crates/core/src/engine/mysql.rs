@@ -59,6 +59,10 @@ impl Engine for Mysql {
         &[3306, 3307]
     }
 
+    fn socket_files(&self) -> &'static [(&'static str, &'static str)] {
+        &[("mysql", ".sock"), ("mariadb", ".sock")]
+    }
+
     fn programs(&self) -> &'static [&'static str] {
         &["mysqld", "mariadbd"]
     }

@@ -67,6 +67,10 @@ impl Engine for Postgresql {
         &[5432, 5433, 6432]
     }
 
+    fn socket_files(&self) -> &'static [(&'static str, &'static str)] {
+        &[(".s.PGSQL.", "")]
+    }
+
     fn programs(&self) -> &'static [&'static str] {
         &["postgres", "postmaster", "pgbouncer"]
     }

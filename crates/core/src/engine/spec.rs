@@ -103,6 +103,11 @@ pub trait Engine: Sync {
         &[]
     }
 
+    /// How the names of its socket files begin and end.
+    fn socket_files(&self) -> &'static [(&'static str, &'static str)] {
+        &[]
+    }
+
     /// How the names of the programs begin that serve it.
     fn programs(&self) -> &'static [&'static str] {
         &[]

@@ -234,6 +234,27 @@ pub enum Service {
 }
 
 impl Service {
+    /// What it speaks, in a word or two.
+    pub fn speaks(self) -> &'static str {
+        match self {
+            Service::Postgresql => "PostgreSQL",
+            Service::Pgbouncer => "PgBouncer",
+            Service::Mysql => "MySQL",
+            Service::Mariadb => "MariaDB",
+            Service::Tds => "TDS",
+            Service::Mongodb => "MongoDB",
+            Service::Redis => "Redis",
+            Service::Ssh => "SSH",
+            Service::Http => "HTTP",
+            Service::HttpProxy => "HTTP proxy",
+            Service::Socks => "SOCKS",
+            Service::Tls => "TLS",
+            Service::Smtp => "SMTP",
+            Service::Ftp => "FTP",
+            Service::ProxyHeader => "PROXY header",
+        }
+    }
+
     /// Its name, for people.
     pub fn title(self) -> &'static str {
         match self {

@@ -371,13 +371,12 @@ impl Question {
     pub fn usual(self) -> &'static [Grade] {
         use Grade::{Always, Mostly, Often, Rare, Sometimes};
         const ALIKE: [Grade; 12] = [Often; 12];
-        const FIRST: [Grade; 5] = [Always, Rare, Rare, Rare, Rare];
+        const FIRST: [Grade; 4] = [Always, Rare, Rare, Rare];
         let as_many = |row: &'static [Grade]| row.get(..self.answers().len()).unwrap_or(row);
         match self {
             Question::NameSources => &[Always, Always, Often, Rare, Often, Rare, Sometimes, Rare],
-            Question::AliasChain | Question::ListensElsewhere | Question::TunnelSay => {
-                as_many(&FIRST)
-            }
+            Question::AliasChain | Question::TunnelSay => as_many(&FIRST),
+            Question::ListensElsewhere => &[Always, Sometimes, Sometimes, Sometimes, Sometimes],
             Question::MendedPort => &[Sometimes, Often, Often],
             Question::ResolverWord => &[Always, Often, Often, Often, Rare],
             Question::NearNames => &[Mostly, Sometimes, Often],

@@ -260,6 +260,7 @@ pub const TABLE: &[Row] = &[
     ] },
     Row { cause: "tunnel-down", shows: &[(PortRefused, Mostly)], says: &[
         (TunnelSay, &[("nothing", Never), ("told", Always), ("held", Never), ("shadowed", Never)]),
+        (ListensElsewhere, &[("nowhere", Always), ("another-port", Often), ("loopback-only", Sometimes), ("another-address", Sometimes), ("socket-only", Often)]),
     ] },
     Row { cause: "tunnel-far-end-dead", shows: &[(ListenerClosed, Mostly), (ListenerMute, Often), (TlsClosed, Often), (TlsMute, Sometimes)], says: &[
         (TunnelSay, &[("nothing", Never), ("told", Never), ("held", Always), ("shadowed", Never)]),

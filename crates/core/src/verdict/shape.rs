@@ -77,6 +77,27 @@ pub struct Verdict {
     pub next_test: Option<NextTest>,
 }
 
+impl Verdict {
+    /// How it stands, and no more.
+    pub(crate) fn bare(state: State, as_far_as: Layer, headline: String) -> Verdict {
+        Verdict {
+            state,
+            as_far_as,
+            seen_at: None,
+            symptom: None,
+            cause: None,
+            layer: None,
+            probability: None,
+            headline,
+            owner: None,
+            fix: Vec::new(),
+            handover: None,
+            network: None,
+            next_test: None,
+        }
+    }
+}
+
 /// An answer that moved a cause.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct Moved {

@@ -83,8 +83,7 @@ impl Walk {
             Look::Queue(to) => Probe::LocalListener { to },
             Look::Listeners(to) => Probe::ListenersHere {
                 port: to.port(),
-                usual_ports: by_id(self.target.engine).usual_ports(),
-                programs: by_id(self.target.engine).programs(),
+                engine: self.target.engine,
                 redactor,
             },
             Look::Filter(to) => Probe::OwnFilter {

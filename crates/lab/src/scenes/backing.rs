@@ -148,6 +148,7 @@ const BACKING: &[(&str, &[&str])] = &[
         "this_machine::tunnels_of_a_real_ssh_client",
         &[
             "tunnel-not-there",
+            "tunnel-beside-server",
             "tunnel-into-void",
             "tunnel-overshadowed",
         ],
@@ -185,6 +186,14 @@ const BACKING: &[(&str, &[&str])] = &[
     (
         "namespaces_way::a_router_that_says_little_is_asked_again",
         &["sparing-router"],
+    ),
+    (
+        "first_path::a_refused_port_is_nothing_listening",
+        &["closed-port"],
+    ),
+    (
+        "settings::findings_weigh_in_a_diagnosis",
+        &["loopback-in-service"],
     ),
     (
         "namespaces_crossings::what_the_sources_of_a_name_say",

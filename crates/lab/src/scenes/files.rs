@@ -1,6 +1,6 @@
 //! Scenes in which the target stands in settings files, and these tell the cause.
 
-use super::{DECK, QUAY, WORKING, broken, counts, far, here};
+use super::{DECK, QUAY, WORKING, broken, counts, far, here, undisturbed};
 use crate::scene::Scene;
 use crate::stand_in::Service;
 use crate::stand_in::postgresql::Config;
@@ -128,7 +128,7 @@ pub(super) fn scenes() -> Vec<Scene> {
                 counts(3, 0, 0, 0),
             )
         },
-        Scene {
+        undisturbed(Scene {
             target: "compose.yaml#booking".to_owned(),
             files: vec![("compose.yaml", COMPOSE)],
             ..here(
@@ -138,7 +138,7 @@ pub(super) fn scenes() -> Vec<Scene> {
                 broken("loopback-means-elsewhere", "port/refused"),
                 counts(0, 4, 0, 0),
             )
-        },
+        }),
         Scene {
             target: "tariff.yaml#tariff".to_owned(),
             files: vec![("tariff.yaml", TARIFF)],

@@ -2,6 +2,7 @@
 
 use super::{
     DECK, FAR, NEAR, PASSWORD, QUAY, WORKING, broken, counts, far, here, target_at, undecided,
+    undisturbed,
 };
 use crate::scene::{Expected, PORT, Scene};
 use crate::stand_in::postgresql::Config;
@@ -34,13 +35,13 @@ pub(super) fn scenes() -> Vec<Scene> {
     out.extend(filters());
     out.extend(addresses());
     out.extend(slips_and_losses());
-    out.push(here(
+    out.push(undisturbed(here(
         "closed-port",
         "nothing listens on the port",
         None,
         broken("nothing-listening", "port/refused"),
         counts(0, 4, 0, 0),
-    ));
+    )));
     out.push(here(
         "hung-server",
         "the server does not take connections out of its queue",

@@ -93,6 +93,17 @@ pub(super) fn scenes() -> Vec<Scene> {
             counts(0, 4, 0, 0),
         ),
         far(
+            "tunnel-beside-server",
+            "the tunnel is not there, and a server of this machine has the usual port",
+            by_tunnel(),
+            told(
+                here(&[(PORT, sailings())], vec![server("127.0.0.1:5432")]),
+                false,
+            ),
+            broken("tunnel-down", "port/refused"),
+            counts(0, 4, 0, 0),
+        ),
+        far(
             "tunnel-into-void",
             "an SSH client holds the port, and what it leads to is not there",
             by_tunnel(),
