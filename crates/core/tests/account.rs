@@ -346,7 +346,15 @@ fn the_walk_leaves_no_cheap_question_unasked() {
 fn applies(question: Question, known: &Known) -> bool {
     let said = |q: Question, word: &str| known.answers.get(&q).is_some_and(|a| a.word == word);
     match question {
-        Question::OwnQueue => said(Question::TargetPlace, "this-machine"),
+        // A server that took the connection and spoke has no queue to tell of.
+        Question::OwnQueue => {
+            let here = ["loopback", "own-address"];
+            let before_it_speaks = matches!(
+                known.symptom,
+                Symptom::PortSilent | Symptom::PortRefused | Symptom::ListenerMute
+            );
+            before_it_speaks && here.iter().any(|w| said(Question::TargetPlace, w))
+        }
         Question::MendedPort => {
             said(Question::PortNumber, "other-engines") || said(Question::PortNumber, "mistyped")
         }

@@ -10,7 +10,7 @@ use crate::judge::{PathView, Symptom};
 pub enum Question {
     /// What the port below did.
     ControlPort,
-    /// Whether the address is this machine's own.
+    /// Whether the address is this machine's own, and whether others could reach it.
     TargetPlace,
     /// Whether another address of the name works.
     OtherAddress,
@@ -234,7 +234,7 @@ impl Question {
     pub fn answers(self) -> &'static [&'static str] {
         match self {
             Question::ControlPort => &["connected", "refused", "silent", "unreachable"],
-            Question::TargetPlace => &["this-machine", "elsewhere"],
+            Question::TargetPlace => &["loopback", "own-address", "elsewhere"],
             Question::OtherAddress => &["works", "fails", "only-one", "passed-over"],
             Question::RefusalSender => &["the-host", "a-device", "this-machine"],
             Question::RefusalSays => &["port", "prohibited", "host", "network"],
@@ -378,6 +378,7 @@ impl Question {
             Question::AliasChain | Question::TunnelSay => as_many(&FIRST),
             Question::ListensElsewhere => &[Always, Sometimes, Sometimes, Sometimes, Sometimes],
             Question::MendedPort => &[Sometimes, Often, Often],
+            Question::TargetPlace => &[Often, Sometimes, Often],
             Question::ResolverWord => &[Always, Often, Often, Often, Rare],
             Question::NearNames => &[Mostly, Sometimes, Often],
             Question::PrivateWay => &[Always, Always, Often, Sometimes],

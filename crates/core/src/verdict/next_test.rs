@@ -34,7 +34,7 @@ pub fn open_questions(view: &PathView<'_>, answers: &Answers) -> Vec<Question> {
     });
     let here = answers
         .get(&Question::TargetPlace)
-        .is_some_and(|a| a.word == "this-machine");
+        .is_some_and(|a| a.word != "elsewhere");
     open.retain(|q| match q {
         Question::RepairedSecret => repairable,
         // This is the host, and no other network leads to it.

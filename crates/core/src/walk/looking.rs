@@ -61,7 +61,9 @@ impl Walk {
             Look::Knock(to) if Some(to.port()) == usual && paths.is_unspoken(to.ip()) => true,
             Look::Knock(to) => paths.in_doubt(to.ip()),
             Look::Hidden(_) => true,
-            Look::Queue(to) => here(to.ip()) && paths.in_silence(to.ip()),
+            Look::Queue(to) => {
+                here(to.ip()) && (paths.in_silence(to.ip()) || paths.failing(to.ip(), now))
+            }
             Look::Listeners(to) => here(to.ip()) && paths.failing(to.ip(), now),
             Look::Filter(to) => !here(to.ip()) && paths.in_doubt(to.ip()),
             Look::Connections(to) => paths.unanswered_at(to.ip()),

@@ -182,8 +182,12 @@ pub(super) fn target_place(view: &PathView<'_>) -> Option<Answer> {
         Fact::RouteFound { source, .. } => Some(*source == ip),
         _ => None,
     });
-    if ip.is_loopback() || own == Some(true) {
-        return answer("this-machine", format!("{ip} is this machine itself"));
+    let itself = || format!("{ip} is this machine itself");
+    if ip.is_loopback() {
+        return answer("loopback", itself());
+    }
+    if own == Some(true) {
+        return answer("own-address", itself());
     }
     own.and_then(|_| answer("elsewhere", format!("{ip} is another machine")))
 }
