@@ -107,6 +107,13 @@ fn resets_by_routers_are_told_from_the_hosts_own() {
     net.at_router("tcp dport 5432 reject with tcp reset");
     let case = as_in_scene(&net, "reset-by-router", SERVER);
     assert_eq!(answer(&case, "refusal-distance"), "nearer", "{case:#}");
+    let net = Net::new("wu");
+    net.with_six();
+    let _server = net.serve(SERVER_SIX, 5432, sailings());
+    net.at_router("tcp dport 5432 reject with tcp reset");
+    let target = format!("postgresql://purser:lantern-oil-42@[{SERVER_SIX}]:5432/sailings");
+    let case = scene_with(&net, "reset-by-router", &target);
+    assert_eq!(answer(&case, "refusal-distance"), "nearer", "{case:#}");
 }
 
 /// A router that says of one packet a second that it ends at it: the answer on which the
@@ -197,76 +204,57 @@ fn every_icmp_code_is_read_with_its_sender() {
     if !Net::available() {
         return;
     }
+    let both = ("firewall-rejects", "host-filter-rejects");
     let codes = [
-        ("net-unreachable", 0, "no-route", "-"),
-        ("host-unreachable", 1, "host-down", "-"),
-        (
-            "port-unreachable",
-            3,
-            "firewall-rejects",
-            "host-filter-rejects",
-        ),
-        (
-            "net-prohibited",
-            9,
-            "firewall-rejects",
-            "host-filter-rejects",
-        ),
-        (
-            "host-prohibited",
-            10,
-            "firewall-rejects",
-            "host-filter-rejects",
-        ),
-        (
-            "admin-prohibited",
-            13,
-            "firewall-rejects",
-            "host-filter-rejects",
-        ),
+        ("icmp type net-unreachable", 3, 0, ("no-route", "-")),
+        ("icmp type host-unreachable", 3, 1, ("host-down", "-")),
+        ("icmp type prot-unreachable", 3, 2, both),
+        ("icmp type port-unreachable", 3, 3, both),
+        ("icmp type net-prohibited", 3, 9, both),
+        ("icmp type host-prohibited", 3, 10, both),
+        ("icmp type admin-prohibited", 3, 13, both),
+        ("icmpv6 type no-route", 1, 0, ("no-route", "-")),
+        ("icmpv6 type admin-prohibited", 1, 1, both),
+        ("icmpv6 type addr-unreachable", 1, 3, ("host-down", "-")),
+        ("icmpv6 type port-unreachable", 1, 4, both),
+        ("icmpv6 type policy-fail", 1, 5, both),
+        ("icmpv6 type reject-route", 1, 6, both),
     ];
     let net = Net::new("wh");
-    let _server = net.serve(SERVER, 5432, sailings());
+    net.with_six();
+    net.outspoken();
     let arms = |of: &str| -> String {
-        (0..codes.len())
-            .map(|n| {
-                format!(
-                    "tcp dport {} reject with icmp type {}\n",
-                    of_port(of, n),
-                    codes[n].0
-                )
-            })
-            .collect()
+        let arm = |(n, code): (usize, &(&str, _, _, _))| {
+            format!("tcp dport {} reject with {}\n", of_port(of, n), code.0)
+        };
+        codes.iter().enumerate().map(arm).collect()
     };
     net.at_router(&arms("router"));
     net.at_server(&arms("host"));
-    for (at, sender) in [("router", ROUTER), ("host", SERVER)] {
-        for (n, (name, code, by_router, by_host)) in codes.iter().enumerate() {
-            let port = of_port(at, n);
-            let target = format!("postgresql://purser@{SERVER}:{port}/sailings");
-            let ran = net.run(&[
-                "diagnose",
-                "--output",
-                "json",
-                "--attempts",
-                "1",
-                "--until",
-                "port",
-                &target,
-            ]);
-            let case = ran.case();
-            let icmp = &case["verdict"]["network"]["icmp"];
-            let icmp = match icmp.is_object() {
-                true => icmp.clone(),
-                false => support::namespaces::icmp(&case),
+    for at in ["router", "host"] {
+        for (n, (name, kind, code, wanted)) in codes.iter().enumerate() {
+            let six = name.starts_with("icmpv6");
+            let host = if six { "[2001:db8:7::7]" } else { SERVER };
+            let target = format!("postgresql://purser@{host}:{}/sailings", of_port(at, n));
+            let few = ["--attempts", "1", "--until", "port"];
+            let mut args = vec!["diagnose", "--output", "json"];
+            args.extend(few);
+            args.push(&target);
+            let case = net.run(&args).case();
+            let icmp = support::namespaces::icmp(&case);
+            let sender = match (at, six) {
+                ("router", true) => "2001:db8:3::1",
+                ("router", false) => ROUTER,
+                (_, true) => SERVER_SIX,
+                (_, false) => SERVER,
             };
-            assert_eq!(icmp["type"], 3, "{name} at {at}: {case:#}");
+            assert_eq!(icmp["type"], *kind, "{name} at {at}: {case:#}");
             assert_eq!(icmp["code"], *code, "{name} at {at}");
             assert_eq!(icmp["sender"], sender, "{name} at {at}");
-            let wanted = if at == "router" { by_router } else { by_host };
+            let wanted = if at == "router" { wanted.0 } else { wanted.1 };
             let named = causes_of(&case, 2);
             assert!(
-                *wanted == "-" || named[0] == *wanted,
+                wanted == "-" || named[0] == wanted,
                 "{name} at {at}: {named:?}"
             );
             tally("namespace", &format!("{name} at the {at}"));

@@ -4,7 +4,7 @@
 use std::collections::BTreeMap;
 use std::net::{IpAddr, SocketAddr};
 
-use crate::fact::{Fact, RecordKind, Subject};
+use crate::fact::{Fact, RecordKind, StepAnswer, Subject};
 use crate::layer::Layer;
 use crate::special::shares_prefix;
 
@@ -35,9 +35,13 @@ pub enum Claim {
     Known(Vec<Seen>),
 }
 
-/// How many of the addresses of one network are walked to. The others are taken to lie
-/// behind the same devices: routers answer only so many expired packets.
-const WALKED_OF_A_NETWORK: usize = 3;
+/// How many of the addresses of one network are walked to on a port. The others that end
+/// alike are taken to lie behind the same devices: routers answer only so many expired
+/// packets.
+const WALKED_OF_A_NETWORK: usize = 2;
+
+/// How many are, whatever they end in.
+const MOST_OF_A_NETWORK: usize = 6;
 
 /// The length of the prefix that addresses of one network share, as most sites cut theirs.
 fn network_bits(ip: IpAddr) -> u8 {
@@ -48,6 +52,8 @@ fn network_bits(ip: IpAddr) -> u8 {
 #[derive(Debug, Default)]
 pub struct Board {
     entries: BTreeMap<Shared, Option<Vec<Seen>>>,
+    /// Whether a walk asks for a missing step once more.
+    asking_again: bool,
 }
 
 impl Board {
@@ -89,35 +95,68 @@ impl Board {
         }
     }
 
-    /// Asks for the steps to an address and port. Once enough addresses of its network
-    /// were walked to on this port, theirs stand for it: [`Fact::PathLike`] says so.
-    pub fn claim_steps(&mut self, to: SocketAddr) -> Claim {
-        if self.entries.contains_key(&Shared::Steps(to)) {
-            return self.claim(&Shared::Steps(to));
+    /// Asks for the steps to an address and port, where nothing or something answers. Once
+    /// enough addresses of its network were walked to on this port, those of one that ended
+    /// alike stand for it: [`Fact::PathLike`] says so.
+    pub fn claim_steps(&mut self, to: SocketAddr, answers: bool) -> Claim {
+        let own = Shared::Steps(to);
+        if self.entries.contains_key(&own) {
+            return self.claim(&own);
         }
         let bits = network_bits(to.ip());
-        let mut near = self.entries.iter().filter_map(|(known, seen)| match known {
-            Shared::Steps(other) if shares_prefix(other.ip(), to.ip(), bits) => {
-                Some((*other, seen))
-            }
-            _ => None,
-        });
-        if near.clone().count() < WALKED_OF_A_NETWORK {
-            return self.claim(&Shared::Steps(to));
+        let near: Vec<(SocketAddr, &Option<Vec<Seen>>)> = self
+            .entries
+            .iter()
+            .filter_map(|(known, seen)| match known {
+                Shared::Steps(other)
+                    if other.port() == to.port() && shares_prefix(other.ip(), to.ip(), bits) =>
+                {
+                    Some((*other, seen))
+                }
+                _ => None,
+            })
+            .collect();
+        if near.len() < WALKED_OF_A_NETWORK {
+            return self.claim(&own);
         }
-        let done = near.find_map(|(other, seen)| Some((other, seen.as_ref()?)));
-        let Some((other, seen)) = done else {
+        let mut done = near
+            .iter()
+            .filter_map(|(o, seen)| Some((*o, seen.as_ref()?)));
+        if let Some((other, seen)) = done.find(|(_, seen)| met(seen) == answers) {
+            let about = Subject {
+                address: Some(to.ip()),
+                port: Some(to.port()),
+                ..Subject::default()
+            };
+            let address = other.ip();
+            let like = (Layer::Port, about, Fact::PathLike { address });
+            return Claim::Known(std::iter::once(like).chain(seen.iter().cloned()).collect());
+        }
+        if near.iter().any(|(_, seen)| seen.is_none()) {
             return Claim::Pending;
-        };
-        let about = Subject {
-            address: Some(to.ip()),
-            port: Some(to.port()),
-            ..Subject::default()
-        };
-        let like = Fact::PathLike {
-            address: other.ip(),
-        };
-        let like = (Layer::Port, about, like);
-        Claim::Known(std::iter::once(like).chain(seen.iter().cloned()).collect())
+        }
+        match near.len() < MOST_OF_A_NETWORK {
+            true => self.claim(&own),
+            false => Claim::Known(Vec::new()),
+        }
     }
+
+    /// Asks for the leave to ask for a missing step once more. One walk of a run has it at
+    /// a time: two would take the one answer that a router may give from each other.
+    pub fn claim_again(&mut self) -> bool {
+        !std::mem::replace(&mut self.asking_again, true)
+    }
+
+    /// Gives that leave back.
+    pub fn release_again(&mut self) {
+        self.asking_again = false;
+    }
+}
+
+/// Whether steps met the host, or a refusal.
+fn met(seen: &[Seen]) -> bool {
+    seen.iter().any(|(.., fact)| {
+        matches!(fact, Fact::PathStep { answer, .. }
+            if !matches!(answer, StepAnswer::Expired | StepAnswer::Silent))
+    })
 }

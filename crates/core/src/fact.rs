@@ -193,8 +193,8 @@ pub enum Fact {
         /// Time it took, or how long was waited.
         elapsed_us: Micros,
     },
-    /// The steps of another address of the same network, walked by this run, stand for
-    /// those of this one.
+    /// The steps to the same port of another address of the same network, walked by this
+    /// run and ended in the same way, stand for those of this one.
     PathLike {
         /// The other address.
         address: IpAddr,

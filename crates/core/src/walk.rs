@@ -70,6 +70,8 @@ enum Running {
         to: SocketAddr,
         ttl: u8,
         least: Option<u8>,
+        /// How many answers to it were known before.
+        known: usize,
     },
     Attempt {
         path: usize,

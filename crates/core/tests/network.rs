@@ -1,5 +1,5 @@
 //! What is read of the network without sending anything: rules of a filter, ranges of
-//! addresses, and what the targets of a run share.
+//! addresses.
 
 #![allow(
     clippy::unwrap_used,
@@ -9,14 +9,10 @@
     reason = "a test that cannot go on says so"
 )]
 
-use std::net::{IpAddr, SocketAddr};
+use std::net::IpAddr;
 
-use chronaxis_core::board::{Board, Claim, Shared};
-use chronaxis_core::endpoint::Endpoint;
-use chronaxis_core::fact::{Fact, FilterDecision, StepAnswer};
-use chronaxis_core::layer::{Layer, Micros};
+use chronaxis_core::fact::FilterDecision;
 use chronaxis_core::own_filter::{Packet, decide};
-use chronaxis_core::permit::Ledger;
 use chronaxis_core::special::{Purpose, is_private, range_of, same_site, shares_prefix};
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -245,119 +241,4 @@ fn ranges_are_known_with_their_standards() {
     let ip = |text: &str| text.parse::<IpAddr>().unwrap();
     assert!(same_site(ip("10.8.4.21"), ip("10.200.0.1")));
     assert!(!same_site(ip("10.8.4.21"), ip("192.168.40.7")));
-}
-
-fn place(text: &str) -> SocketAddr {
-    text.parse().unwrap()
-}
-
-#[test]
-fn what_one_target_asks_no_other_asks_again() {
-    let mut board = Board::default();
-    let name = Shared::Name("quay.osmary.example".to_owned());
-    assert_eq!(board.claim(&name), Claim::Yours);
-    assert_eq!(board.claim(&name), Claim::Pending);
-    board.release(&name);
-    assert_eq!(
-        board.claim(&name),
-        Claim::Yours,
-        "given back, it may be asked"
-    );
-    board.publish(name.clone(), Vec::new());
-    assert_eq!(board.claim(&name), Claim::Known(Vec::new()));
-    board.release(&name);
-    assert_eq!(
-        board.claim(&name),
-        Claim::Known(Vec::new()),
-        "what is known stays"
-    );
-    let (one, other) = (place("198.51.100.7:5431"), place("198.51.100.7:5432"));
-    assert_eq!(board.claim_knock(one, true), Claim::Yours);
-    assert_eq!(
-        board.claim_knock(other, true),
-        Claim::Pending,
-        "any port would do"
-    );
-    assert_eq!(
-        board.claim_knock(other, false),
-        Claim::Yours,
-        "this very port"
-    );
-}
-
-/// Three addresses of a network are walked to; the steps of one of them then stand for the
-/// others, and it is said so.
-#[test]
-fn the_steps_of_a_few_stand_for_a_network() {
-    let mut board = Board::default();
-    let at = |n: u8| place(&format!("198.51.100.{n}:5432"));
-    for n in 1..=3 {
-        assert_eq!(board.claim_steps(at(n)), Claim::Yours, "{n}");
-    }
-    assert_eq!(board.claim_steps(at(4)), Claim::Pending);
-    let step = Fact::PathStep {
-        ttl: 1,
-        least: None,
-        answer: StepAnswer::Expired,
-        by: Some("10.8.4.1".parse().unwrap()),
-        elapsed_us: Micros(300),
-    };
-    let about = Endpoint::Tcp(at(2)).subject();
-    board.publish(
-        Shared::Steps(at(2)),
-        vec![(Layer::Port, about, step.clone())],
-    );
-    let Claim::Known(seen) = board.claim_steps(at(4)) else {
-        panic!("the others' steps are known");
-    };
-    let like = Fact::PathLike {
-        address: at(2).ip(),
-    };
-    assert_eq!(seen[0].2, like);
-    assert_eq!(seen[0].1.address, Some(at(4).ip()));
-    assert_eq!(seen[1].2, step);
-    let elsewhere = place("203.0.113.9:5432");
-    assert_eq!(
-        board.claim_steps(elsewhere),
-        Claim::Yours,
-        "another network"
-    );
-}
-
-#[test]
-fn those_told_the_same_sign_in_by_their_order() {
-    let mut ledger = Ledger::default();
-    for order in [0, 1, 5] {
-        ledger.line_up("purser at quay", order);
-    }
-    ledger.line_up("purser at pier", 0);
-    assert!(!ledger.is_behind("purser at quay", 0));
-    assert!(ledger.is_behind("purser at quay", 1));
-    ledger.leave_line("purser at quay", 0);
-    assert!(!ledger.is_behind("purser at quay", 1));
-    assert!(ledger.is_behind("purser at quay", 5));
-}
-
-/// Servers that count lines which are given up see two walks at one time, one once a line
-/// was lost, and after four none are made at all.
-#[test]
-fn few_walks_go_to_a_server_that_counts() {
-    let mut ledger = Ledger::default();
-    let server = Endpoint::Tcp(place("198.51.100.7:3306"));
-    let both = [server.clone()];
-    assert!(ledger.may_walk(&both) && ledger.may_walk(&both));
-    assert!(!ledger.may_walk(&both));
-    ledger.walked(&both);
-    ledger.count_given_up(server.clone());
-    assert!(
-        !ledger.may_walk(&both),
-        "one is under way, and a line was lost"
-    );
-    ledger.walked(&both);
-    assert!(ledger.may_walk(&both));
-    assert_eq!(ledger.spares(&server), None);
-    for _ in 0..3 {
-        ledger.count_given_up(server.clone());
-    }
-    assert_eq!(ledger.spares(&server), Some(4));
 }

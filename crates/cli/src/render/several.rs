@@ -159,10 +159,13 @@ fn padded(text: &str, width: usize) -> String {
 fn where_met(case: &Case) -> String {
     let verdict = &case.verdict;
     let symptom = verdict.symptom.as_deref().unwrap_or_default();
-    if let Some(device) = verdict.network.as_ref().and_then(|n| n.device) {
-        let how = match symptom {
-            "port/silent" => "silent behind",
-            "port/refused" | "port/prohibited" | "port/unreachable" => "turned away at",
+    let network = verdict.network.as_ref();
+    if let Some((network, device)) = network.and_then(|n| Some((n, n.device?))) {
+        let how = match (symptom, &network.icmp) {
+            ("port/silent", _) => "silent behind",
+            (_, Some(_)) => "turned away by",
+            // Nobody says who sends a reset.
+            ("port/refused", None) => "turned away behind",
             _ => "last seen at",
         };
         return format!("{how} {device}");

@@ -170,6 +170,14 @@ impl Net {
         }
     }
 
+    /// Lets routers and server say as much as they like: messages of ICMP are else counted.
+    pub fn outspoken(&self) {
+        for one in [&self.first, &self.router, &self.server] {
+            self.exec(one, &["sysctl", "-qw", "net.ipv4.icmp_ratelimit=0"]);
+            self.exec(one, &["sysctl", "-qw", "net.ipv6.icmp.ratelimit=0"]);
+        }
+    }
+
     /// Lets the second router say of one packet a second that it ends at it.
     pub fn sparing_router(&self) {
         let rule = "icmp type time-exceeded limit rate over 1/second burst 1 packets drop";
@@ -204,6 +212,23 @@ impl Net {
         way(&self.server, "default", "2001:db8:7::1");
         for router in [&self.first, &self.router] {
             self.exec(router, &["sysctl", "-qw", "net.ipv6.conf.all.forwarding=1"]);
+        }
+        self.until_six_is_settled();
+    }
+
+    /// Before its own addresses are known to be nobody else's, a host answers no neighbour
+    /// (RFC 4862, section 5.4).
+    fn until_six_is_settled(&self) {
+        let tentative = |namespace: &&String| {
+            let listed = Command::new("ip")
+                .args(["-n", namespace, "-6", "addr", "show", "tentative"])
+                .output();
+            !listed.expect("ip runs").stdout.is_empty()
+        };
+        let began = std::time::Instant::now();
+        while self.all().iter().any(tentative) {
+            assert!(began.elapsed().as_secs() < 10, "addresses settle");
+            std::thread::sleep(std::time::Duration::from_millis(50));
         }
     }
 

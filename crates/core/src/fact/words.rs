@@ -135,7 +135,8 @@ impl Icmp {
     pub fn says(&self) -> Unreach {
         match (self.sender.is_ipv4(), self.kind, self.code) {
             (true, 3, 3) | (false, 1, 4) => Unreach::Port,
-            (true, 3, 9 | 10 | 13) | (false, 1, 1 | 5 | 6) => Unreach::Prohibited,
+            // Every host speaks TCP: that one does not is a filter's way to refuse.
+            (true, 3, 2 | 9 | 10 | 13) | (false, 1, 1 | 5 | 6) => Unreach::Prohibited,
             (true, 3, 0 | 6 | 11) | (false, 1, 0) => Unreach::Network,
             (true, 3, 1 | 7 | 8 | 12) | (false, 1, 2 | 3) => Unreach::Host,
             _ => Unreach::Other,
@@ -146,6 +147,9 @@ impl Icmp {
     pub fn title(&self) -> &'static str {
         match self.says() {
             Unreach::Port => "port unreachable",
+            Unreach::Prohibited if self.sender.is_ipv4() && self.code == 2 => {
+                "protocol unreachable"
+            }
             Unreach::Prohibited => "administratively prohibited",
             Unreach::Network => "network unreachable",
             Unreach::Host => "host unreachable",

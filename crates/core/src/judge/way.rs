@@ -12,6 +12,8 @@ pub struct StepsTo {
     pub port: u16,
     /// For how many devices each lived, what came, and who sent it; by their number.
     pub steps: Vec<(u8, StepAnswer, Option<IpAddr>)>,
+    /// Those that were asked for twice, and not answered.
+    pub silent_twice: Vec<u8>,
 }
 
 impl StepsTo {
@@ -49,11 +51,28 @@ impl StepsTo {
     }
 }
 
-/// The steps to a port of a host. Where the way of another address of its network stands
-/// for its own, that one's.
+/// The last device that is known to lie on the way to a silent port: of the way to its
+/// neighbour where that ended in silence too, and an answer for the port itself may only
+/// have been one too many for the device.
+pub fn last_seen(own: &StepsTo, control: Option<&StepsTo>) -> Option<(u8, IpAddr)> {
+    let last = own.last_device();
+    let behind = last.map_or(1, |(far, _)| far + 1);
+    let farther = control
+        .filter(|c| c.end().is_none() && own.end().is_none())
+        .and_then(StepsTo::last_device)
+        .filter(|(far, _)| *far >= behind && !own.silent_twice.contains(&behind));
+    farther.or(last)
+}
+
+/// The steps to a port of a host. Where the way to that port of another address of its
+/// network stands for its own, that one's.
 pub fn steps_to(evidence: Evidence<'_>, host: IpAddr, port: u16) -> Option<StepsTo> {
     let stands_for = evidence.facts().find_map(|(o, fact)| match fact {
-        Fact::PathLike { address } if o.about.address == Some(host) => Some(*address),
+        Fact::PathLike { address }
+            if o.about.address == Some(host) && o.about.port == Some(port) =>
+        {
+            Some(*address)
+        }
         _ => None,
     });
     let of = stands_for.unwrap_or(host);
@@ -74,8 +93,17 @@ pub fn steps_to(evidence: Evidence<'_>, host: IpAddr, port: u16) -> Option<Steps
         .collect();
     // One that was missing may have come when it was asked for again.
     steps.sort_by_key(|(ttl, answer, _)| (*ttl, *answer == StepAnswer::Silent));
+    let twice = |pair: &[(u8, StepAnswer, Option<IpAddr>)]| match pair {
+        [(a, StepAnswer::Silent, _), (b, StepAnswer::Silent, _)] if a == b => Some(*a),
+        _ => None,
+    };
+    let silent_twice = steps.windows(2).filter_map(twice).collect();
     steps.dedup_by_key(|(ttl, ..)| *ttl);
-    (!steps.is_empty()).then_some(StepsTo { port, steps })
+    (!steps.is_empty()).then_some(StepsTo {
+        port,
+        steps,
+        silent_twice,
+    })
 }
 
 /// The control port of a host to which steps were made.

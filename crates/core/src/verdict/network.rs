@@ -12,7 +12,7 @@ use super::described::again;
 use super::shape::Occasion;
 use crate::endpoint::Endpoint;
 use crate::fact::{Fact, Icmp, Knocked, StepAnswer};
-use crate::judge::way::{StepsTo, control_steps, steps_to};
+use crate::judge::way::{StepsTo, control_steps, last_seen, steps_to};
 use crate::judge::{PathView, Symptom};
 use crate::knowledge::causes::{Cause, Owner};
 use crate::layer::{Layer, Micros};
@@ -125,7 +125,7 @@ pub(super) fn report(
     let control = control_steps(view.evidence, to);
     let last = own
         .as_ref()
-        .and_then(StepsTo::last_device)
+        .and_then(|own| last_seen(own, control.as_ref()))
         .map(|(_, by)| by);
     let device = icmp.map(|i| i.sender).or(last);
     Some(NetworkReport {

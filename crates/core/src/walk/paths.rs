@@ -159,14 +159,15 @@ impl Paths {
     }
 
     /// The places that have been silent for long enough, or refuse, so that the way to
-    /// them is worth walking.
-    pub(super) fn doubtful(&self, now: Micros) -> Vec<SocketAddr> {
+    /// them is worth walking; and whether something answers there.
+    pub(super) fn doubtful(&self, now: Micros) -> Vec<(SocketAddr, bool)> {
         let of = |p: &Path| match (&p.endpoint, p.standing) {
-            (Endpoint::Tcp(to), Standing::Refused | Standing::Silent) => Some(*to),
+            (Endpoint::Tcp(to), Standing::Refused) => Some((*to, true)),
+            (Endpoint::Tcp(to), Standing::Silent) => Some((*to, false)),
             (Endpoint::Tcp(to), Standing::Trying)
                 if p.began.after(super::steps::STEPS_AFTER) <= now =>
             {
-                Some(*to)
+                Some((*to, false))
             }
             _ => None,
         };

@@ -101,40 +101,47 @@ impl Going {
     }
 }
 
+/// A port to which steps are wanted.
+#[derive(Clone, Copy, Debug)]
+struct Wanted {
+    to: SocketAddr,
+    /// Steps under way at one time.
+    window: u8,
+    /// Whether something answers there.
+    answers: bool,
+}
+
 /// All walks of a target.
 #[derive(Debug, Default)]
 pub(super) struct Steps {
     going: Vec<Going>,
     /// Those that another target of the run makes.
-    awaited: Vec<(SocketAddr, u8)>,
+    awaited: Vec<Wanted>,
     known: Vec<SocketAddr>,
-    /// When a missing answer was last asked for again: two at one time would both be lost.
-    asked_again: Option<Micros>,
+    /// Since when this walk has the leave to ask for a missing answer once more.
+    may_ask_again: Option<Micros>,
+    /// Whether it waits for that leave.
+    awaits_again: bool,
     /// Whether two refusals from the same distance were compared.
     compared: bool,
 }
 
 impl Steps {
     pub(super) fn awaits(&self) -> bool {
-        !self.awaited.is_empty()
+        !self.awaited.is_empty() || self.awaits_again
     }
 
     /// When a missing answer may be asked for again.
     pub(super) fn next_due(&self) -> Option<Micros> {
+        let since = self.may_ask_again?;
         let waiting = |going: &&Going| !going.over && going.open == 0 && going.missing().is_some();
-        let mut waiting = self.going.iter().filter(waiting);
-        waiting.next().map(|going| self.speaks_again(going))
-    }
-
-    /// When the devices on a way have had the time to be asked once more.
-    fn speaks_again(&self, going: &Going) -> Micros {
-        let last = self.asked_again.unwrap_or_default().max(going.sent);
-        last.after(SPEAKS_AGAIN_AFTER)
+        let going = self.going.iter().find(waiting)?;
+        Some(since.max(going.sent).after(SPEAKS_AGAIN_AFTER))
     }
 
     /// Whether steps of any walk are still to come.
     pub(super) fn are_open(&self) -> bool {
-        self.awaits() || self.going.iter().any(|g| !g.over)
+        !self.awaited.is_empty() || self.going.iter().any(|g| !g.over)
     }
 }
 
@@ -142,21 +149,25 @@ impl Walk {
     /// Begins the walks that the paths and the control ports give reason for, and goes on
     /// with those that are under way.
     pub(super) fn go_on_stepping(&mut self, ledger: &mut Ledger, now: Micros) {
-        for (to, window) in std::mem::take(&mut self.steps.awaited) {
-            self.begin_steps(ledger, now, to, window);
+        for wanted in std::mem::take(&mut self.steps.awaited) {
+            self.begin_steps(ledger, now, wanted);
         }
-        let mut wanted: Vec<(SocketAddr, u8)> = Vec::new();
-        for to in self.paths.doubtful(now) {
+        let mut all: Vec<Wanted> = Vec::new();
+        for (to, answers) in self.paths.doubtful(now) {
             if to.ip().is_loopback() || self.is_near(to) {
                 continue;
             }
-            wanted.push((to, WINDOW));
-            wanted.extend(self.control_of(to));
+            all.push(Wanted {
+                to,
+                window: WINDOW,
+                answers,
+            });
+            all.extend(self.control_of(to));
         }
-        for (to, window) in wanted {
-            if !self.steps.known.contains(&to) {
-                self.steps.known.push(to);
-                self.begin_steps(ledger, now, to, window);
+        for wanted in all {
+            if !self.steps.known.contains(&wanted.to) {
+                self.steps.known.push(wanted.to);
+                self.begin_steps(ledger, now, wanted);
             }
         }
         for index in 0..self.steps.going.len() {
@@ -188,32 +199,36 @@ impl Walk {
 
     /// The control port of a host, once it is known what it does. One that connects is
     /// walked to step by step: only the last one reaches it.
-    fn control_of(&self, to: SocketAddr) -> Option<(SocketAddr, u8)> {
+    fn control_of(&self, to: SocketAddr) -> Option<Wanted> {
         self.log.iter().find_map(|o| match o.fact() {
             Some(Fact::ControlPort { answer, .. }) if o.about.address == Some(to.ip()) => {
-                let port = o.about.port?;
+                let port = o.about.port.filter(|port| *port != to.port())?;
                 let window = match answer {
                     Knocked::Connected => 1,
                     Knocked::Refused | Knocked::Silent => WINDOW,
                     Knocked::Unreachable => return None,
                 };
-                (port != to.port()).then_some(((to.ip(), port).into(), window))
+                Some(Wanted {
+                    to: (to.ip(), port).into(),
+                    window,
+                    answers: *answer != Knocked::Silent,
+                })
             }
             _ => None,
         })
     }
 
-    fn begin_steps(&mut self, ledger: &mut Ledger, now: Micros, to: SocketAddr, window: u8) {
-        match ledger.board.claim_steps(to) {
-            Claim::Pending => self.steps.awaited.push((to, window)),
+    fn begin_steps(&mut self, ledger: &mut Ledger, now: Micros, wanted: Wanted) {
+        match ledger.board.claim_steps(wanted.to, wanted.answers) {
+            Claim::Pending => self.steps.awaited.push(wanted),
             Claim::Known(seen) => {
                 for (layer, about, fact) in seen {
                     self.note(now, layer, about, fact);
                 }
             }
             Claim::Yours => self.steps.going.push(Going {
-                to,
-                window,
+                to: wanted.to,
+                window: wanted.window,
                 next: 1,
                 ended: Vec::new(),
                 open: 0,
@@ -230,7 +245,7 @@ impl Walk {
                 return;
             };
             if going.met() || going.lost() || going.next > MOST_STEPS || now >= self.deadline {
-                if going.open == 0 && !self.ask_again(now, index) {
+                if going.open == 0 && !self.ask_again(ledger, now, index) {
                     self.steps_over(ledger, index);
                 }
                 return;
@@ -249,27 +264,58 @@ impl Walk {
 
     /// Asks once more for an answer on which it turns, when the device may speak again;
     /// whether that is done, or waited for.
-    fn ask_again(&mut self, now: Micros, index: usize) -> bool {
+    fn ask_again(&mut self, ledger: &mut Ledger, now: Micros, index: usize) -> bool {
         let Some(going) = self.steps.going.get(index) else {
             return false;
         };
-        let Some(ttl) = going.missing() else {
+        let (to, missing) = (going.to, going.missing());
+        let Some(ttl) = missing.filter(|_| now < self.again_until()) else {
+            self.give_up_again(ledger, index);
             return false;
         };
-        let due = self.steps.speaks_again(going);
-        if due.after(ONE_STEP) > self.deadline {
-            return false;
+        if self.steps.may_ask_again.is_none() && ledger.board.claim_again() {
+            self.steps.may_ask_again = Some(now);
         }
-        let to = going.to;
-        if now >= due {
-            if let Some(going) = self.steps.going.get_mut(index) {
-                going.open += 1;
-                going.again.push(ttl);
+        self.steps.awaits_again = self.steps.may_ask_again.is_none();
+        match self.steps.next_due() {
+            Some(due) if due > self.again_until() => {
+                self.give_up_again(ledger, index);
+                return false;
             }
-            self.steps.asked_again = Some(now);
-            self.start_step(now, Endpoint::Tcp(to).subject(), to, ttl, None);
+            Some(due) if due <= now => {}
+            _ => return true,
         }
+        if let Some(going) = self.steps.going.get_mut(index) {
+            going.open += 1;
+            going.again.push(ttl);
+            going.sent = now;
+        }
+        self.steps.may_ask_again = Some(now);
+        self.start_step(now, Endpoint::Tcp(to).subject(), to, ttl, None);
         true
+    }
+
+    /// Up to when a missing answer is asked for once more: no silent port is waited for
+    /// longer because of it.
+    fn again_until(&self) -> Micros {
+        let began = self.deadline.since(self.scope.deadline_us);
+        began
+            .after(self.scope.patience_us)
+            .since(ONE_STEP)
+            .min(self.deadline.since(ONE_STEP))
+    }
+
+    /// This walk asks for nothing again; another one of the run may.
+    fn give_up_again(&mut self, ledger: &mut Ledger, index: usize) {
+        self.steps.awaits_again = false;
+        let others = self.steps.going.iter().enumerate();
+        let needed = others
+            .filter(|(i, g)| *i != index && !g.over && g.missing().is_some())
+            .count();
+        if self.steps.may_ask_again.is_some() && needed == 0 {
+            self.steps.may_ask_again = None;
+            ledger.board.release_again();
+        }
     }
 
     fn start_step(
@@ -281,7 +327,13 @@ impl Walk {
         least: Option<u8>,
     ) {
         self.touched.steps += 1;
-        let running = Running::Step { to, ttl, least };
+        let known = self.answers_to(to, ttl, least).count();
+        let running = Running::Step {
+            to,
+            ttl,
+            least,
+            known,
+        };
         let until = now.after(ONE_STEP.min(self.scope.patience_us));
         let what = Probe::Step { to, ttl, least };
         self.start(now, until, about, running, what);
@@ -302,7 +354,7 @@ impl Walk {
         let known = self.steps.known.clone();
         let evidence = self.evidence();
         let pair = known.iter().find_map(|to| {
-            let (control, _) = self.control_of(*to)?;
+            let control = self.control_of(*to)?.to;
             let (own, theirs) = (refused(*to, evidence)?, refused(control, evidence)?);
             (own == theirs && own > 1 && known.contains(&control)).then_some((*to, control, own))
         });
@@ -323,6 +375,9 @@ impl Walk {
             going.over = true;
             ledger.board.release(&Shared::Steps(going.to));
         }
+        if self.steps.may_ask_again.take().is_some() {
+            ledger.board.release_again();
+        }
     }
 
     fn steps_over(&mut self, ledger: &mut Ledger, index: usize) {
@@ -340,24 +395,38 @@ impl Walk {
         ledger.board.publish(Shared::Steps(to), seen);
     }
 
-    /// One step is over.
-    pub(super) fn step_ended(&mut self, now: Micros, to: SocketAddr, ttl: u8, least: Option<u8>) {
-        let about = Endpoint::Tcp(to).subject();
-        let came = self.log.iter().rev().find_map(|o| match o.fact() {
+    /// The answers to a step that are known.
+    fn answers_to(
+        &self,
+        to: SocketAddr,
+        ttl: u8,
+        least: Option<u8>,
+    ) -> impl Iterator<Item = StepAnswer> + '_ {
+        self.log.iter().filter_map(move |o| match o.fact() {
             Some(Fact::PathStep {
                 ttl: t,
                 least: l,
                 answer,
                 ..
-            }) if *t == ttl
-                && *l == least
-                && o.about.address == about.address
-                && o.about.port == about.port =>
+            }) if (*t, *l) == (ttl, least)
+                && o.about.address == Some(to.ip())
+                && o.about.port == Some(to.port()) =>
             {
                 Some(*answer)
             }
             _ => None,
-        });
+        })
+    }
+
+    /// One step is over. So many answers to it were known before.
+    pub(super) fn step_ended(
+        &mut self,
+        now: Micros,
+        (to, ttl, least): (SocketAddr, u8, Option<u8>),
+        known: usize,
+    ) {
+        let about = Endpoint::Tcp(to).subject();
+        let came = self.answers_to(to, ttl, least).nth(known);
         let answer = came.unwrap_or(StepAnswer::Silent);
         if came.is_none() {
             let fact = Fact::PathStep {

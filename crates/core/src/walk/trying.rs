@@ -256,7 +256,12 @@ impl Walk {
                 asked,
                 control,
             } => self.near_ended(now, index, &asked, control),
-            Running::Step { to, ttl, least } => self.step_ended(now, to, ttl, least),
+            Running::Step {
+                to,
+                ttl,
+                least,
+                known,
+            } => self.step_ended(now, (to, ttl, least), known),
             Running::Attempt {
                 path, line, began, ..
             } => self.attempt_ended(now, path, line, began, how),

@@ -6,7 +6,7 @@ use super::super::Answer;
 use super::answer;
 use crate::endpoint::Endpoint;
 use crate::fact::{Fact, FilterDecision, Held, Listening, StepAnswer};
-use crate::judge::way::{StepsTo, control_steps, steps_to};
+use crate::judge::way::{StepsTo, control_steps, last_seen, steps_to};
 use crate::judge::{PathView, Symptom};
 use crate::layer::Layer;
 
@@ -24,8 +24,9 @@ pub(super) fn path_end(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> 
     }
     let to = place(view)?;
     let own = steps_to(view.evidence, to.ip(), to.port())?;
-    let last = own.last_device();
-    let Some(control) = control_steps(view.evidence, to) else {
+    let control = control_steps(view.evidence, to);
+    let last = last_seen(&own, control.as_ref());
+    let Some(control) = control else {
         let (far, by) = last?;
         return answer(
             "both-short",
@@ -33,40 +34,42 @@ pub(super) fn path_end(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> 
         );
     };
     let port = control.port;
-    let Some((own_far, by)) = last else {
-        return match control.last_device() {
-            Some((_, other)) => answer(
-                "short",
-                format!(
-                    "no device answers for this port; for port {port} of the same host {other} does"
-                ),
-            ),
-            None => answer("nowhere", "no device on the way answers for either port"),
-        };
+    let far = last.map_or(0, |(far, _)| far);
+    // One missing answer may only have been one too many for the device.
+    let sure = own.silent_twice.contains(&(far + 1));
+    let until = match last {
+        Some((far, by)) => {
+            format!("packets to this port are last answered for by {by}, number {far}")
+        }
+        None => "no device answers for this port".to_owned(),
     };
-    match (control.end(), control.last_device()) {
-        (_, Some((far, other))) if far > own_far => answer(
-            "short",
-            format!(
-                "packets to this port are last answered for by {by}, number {own_far}; those to port {port} by {other}, number {far}"
+    match (last, control.end(), control.last_device()) {
+        (None, None, None) => answer("nowhere", "no device on the way answers for either port"),
+        (_, _, Some((farther, other))) if farther > far => match sure {
+            true => answer(
+                "short",
+                format!("{until}; those to port {port} by {other}, number {farther}"),
             ),
-        ),
-        (Some((at, _)), _) if at > own_far + 1 => answer(
-            "short",
-            format!(
-                "packets to this port are last answered for by {by}, number {own_far}; those to port {port} reach the host after {at}"
+            false => None,
+        },
+        (_, Some((at, _)), _) if at > far + 1 => match sure {
+            true => answer(
+                "short",
+                format!("{until}; those to port {port} reach the host after {at}"),
             ),
-        ),
-        (Some(_), _) => answer(
+            false => None,
+        },
+        (Some((far, by)), Some(_), _) => answer(
             "host-end",
             format!(
-                "{by}, number {own_far}, is the last device before the host; it, or the host, keeps silent"
+                "{by}, number {far}, is the last device before the host; it, or the host, keeps silent"
             ),
         ),
-        (None, _) => answer(
+        (Some((far, by)), None, _) => answer(
             "both-short",
-            format!("for both ports {by}, number {own_far}, is the last device that answers"),
+            format!("for both ports {by}, number {far}, is the last device that answers"),
         ),
+        (None, ..) => None,
     }
 }
 
