@@ -73,6 +73,18 @@ fn what_the_sources_of_a_name_say() {
 }
 
 #[test]
+fn a_machine_without_a_resolver() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("xh");
+    net.no_resolver();
+    let case = as_in_scene(&net, "no-resolver-set-up", QUAY);
+    let said = case["layers"][2]["summary"].as_str().unwrap();
+    assert_eq!(said.matches("no resolver").count(), 1, "{said}");
+}
+
+#[test]
 fn which_of_several_addresses_this_client_takes() {
     if !Net::available() {
         return;

@@ -286,13 +286,18 @@ impl Net {
 
     /// Where the client asks for names.
     pub fn resolver(&self, address: &str) {
+        self.resolvers(&format!("nameserver {address}\n"));
+    }
+
+    /// The client is set up to ask nobody for names.
+    pub fn no_resolver(&self) {
+        self.resolvers("");
+    }
+
+    fn resolvers(&self, text: &str) {
         let folder = format!("/etc/netns/{}", self.client);
         std::fs::create_dir_all(&folder).expect("a folder");
-        std::fs::write(
-            format!("{folder}/resolv.conf"),
-            format!("nameserver {address}\n"),
-        )
-        .expect("written");
+        std::fs::write(format!("{folder}/resolv.conf"), text).expect("written");
     }
 
     /// A real name server at the client's side, on a loopback address.

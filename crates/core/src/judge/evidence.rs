@@ -62,6 +62,13 @@ pub struct Evidence<'a> {
 }
 
 impl<'a> Evidence<'a> {
+    /// Whether this machine is known to be set up to ask no resolver at all.
+    pub fn has_no_resolver(&self) -> bool {
+        let none =
+            |fact: &Fact| matches!(fact, Fact::ResolversFound(all) if all.resolvers.is_empty());
+        self.facts().any(|(_, fact)| none(fact))
+    }
+
     /// All facts of this version, with their entry.
     pub fn facts(self) -> impl Iterator<Item = (&'a Observation, &'a Fact)> {
         self.log.iter().filter_map(|o| Some((o, o.fact()?)))

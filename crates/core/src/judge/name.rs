@@ -97,6 +97,10 @@ pub(super) fn layer(evidence: Evidence<'_>, lost: &[LostName]) -> LayerJudgement
         judged.outcome = Outcome::Caution;
         judged.summary.push_str("; other sources differ");
     }
+    if judged.outcome == Outcome::Fault && evidence.has_no_resolver() {
+        let none = "; this machine is set up to ask no resolver";
+        judged.summary.push_str(none);
+    }
     let found = names.len() - lost.len();
     if names.len() > 1 {
         let word = match (lost.len(), found) {

@@ -212,6 +212,10 @@ const BACKING: &[(&str, &[&str])] = &[
         &["six-drops-four-works"],
     ),
     (
+        "namespaces_crossings::a_machine_without_a_resolver",
+        &["no-resolver-set-up"],
+    ),
+    (
         "namespaces_crossings::a_host_that_is_not_there_whatever_is_spoken",
         &["cameras-host-absent"],
     ),

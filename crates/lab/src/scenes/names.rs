@@ -68,6 +68,13 @@ fn failures() -> Vec<Scene> {
             counts(3, 0, 0, 0),
         ),
         at_quay(
+            "no-resolver-set-up",
+            "this machine is set up to ask no resolver",
+            asked(&[]),
+            broken("name-service-silent", "name/failing"),
+            counts(1, 0, 0, 0),
+        ),
+        at_quay(
             "resolver-refuses",
             "both resolvers refuse to answer this machine",
             asked(&[Resolver::Answers("REFUSED"), Resolver::Answers("REFUSED")]),

@@ -26,7 +26,7 @@ causes! { WAY
     "No name service answers.";
     "Every look-up waits until it is given up.";
     "Nothing comes back for seconds.";
-    ["Check that this machine reaches its resolver (port 53)."];
+    ["Check that this machine is set up to ask a resolver, and reaches it (port 53)."];
 
     "hosts-file-override" Name PLATFORM;
     "The hosts file of this machine gives another address than name service does.";

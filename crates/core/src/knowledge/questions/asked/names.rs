@@ -238,6 +238,9 @@ pub(super) fn resolver_word(view: &PathView<'_>, symptom: Symptom) -> Option<Ans
         }
         _ => None,
     });
+    if facts.is_empty() && view.evidence.has_no_resolver() {
+        return answer("silent", "this machine is set up to ask no resolver");
+    }
     match (empty, unreached) {
         (Some((by, what)), None) => answer("empty", format!("resolver {by} {what}")),
         (None, Some((by, what))) => answer("silent", format!("resolver {by} {what}")),
