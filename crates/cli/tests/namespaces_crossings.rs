@@ -72,6 +72,26 @@ fn what_the_sources_of_a_name_say() {
     assert!(text.contains("line 2 of the hosts file"), "{text}");
 }
 
+/// The system asks the next resolver only after five seconds, longer than one answer is
+/// waited for here: what that one says counts already.
+#[test]
+fn the_system_waits_behind_a_silent_resolver() {
+    if !Net::available() || !Unbound::available() {
+        return;
+    }
+    let net = Net::new("xi");
+    let _server = net.serve(SERVER, 5432, sailings());
+    let _resolvers = net.behind_a_silent_resolver(&format!("quay IN A {SERVER}\n"));
+    let case = as_in_scene(&net, "first-resolver-dead", QUAY);
+    let said = case["layers"][2]["summary"].as_str().unwrap();
+    assert!(said.contains("still waits"), "{said}");
+    assert_eq!(case["layers"][2]["outcome"], "caution");
+    assert!(found(&case, "name-service-silent"), "{case:#}");
+    let target = target().replace("quay.", "qauy.");
+    let case = scene_with(&net, "near-name-exists", &target);
+    assert!(case["causes"].to_string().contains(QUAY), "{case:#}");
+}
+
 #[test]
 fn a_machine_without_a_resolver() {
     if !Net::available() {

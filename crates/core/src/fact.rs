@@ -89,6 +89,13 @@ pub enum Fact {
     },
     /// The name service that this machine is set up to ask, or that the user named.
     ResolversFound(Resolvers),
+    /// The system's own look-up had not ended, because a resolver that it asks first is
+    /// silent. What the next one says is taken, as the system would after its time-out
+    /// (resolv.conf(5), `timeout`).
+    SystemStillAsks {
+        /// How long was waited.
+        waited_us: Micros,
+    },
     /// A resolver answered one question of ours.
     ResolverAnswered(Box<ResolverAnswer>),
     /// A resolver did not.

@@ -306,6 +306,19 @@ impl Net {
         self.in_namespace(&self.client, move || Unbound::start(&records, ""))
     }
 
+    /// The client is set up to ask one place that says nothing, and then a real name server.
+    pub fn behind_a_silent_resolver(&self, records: &str) -> (std::net::UdpSocket, Unbound) {
+        let anybody = "net.ipv4.ip_unprivileged_port_start=0";
+        self.exec(&self.client, &["sysctl", "-qw", anybody]);
+        self.resolvers("nameserver 127.0.0.53\nnameserver 127.0.0.1\n");
+        let records = records.to_owned();
+        self.in_namespace(&self.client, move || {
+            let mute = std::net::UdpSocket::bind("127.0.0.53:53").expect("bound");
+            let at = SocketAddr::from(([127, 0, 0, 1], 53));
+            (mute, Unbound::start_at(at, &records, ""))
+        })
+    }
+
     /// A place at the client's side where questions go and no answer comes from.
     pub fn mute_resolver(&self) -> std::net::UdpSocket {
         self.in_namespace(&self.client, || {

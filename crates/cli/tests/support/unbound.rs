@@ -27,6 +27,11 @@ impl Unbound {
     /// Starts it with a zone `osmary.example` of these records. `more` goes into its
     /// server section.
     pub fn start(records: &str, more: &str) -> Unbound {
+        Unbound::start_at(free_port(), records, more)
+    }
+
+    /// The same, to be asked there.
+    pub fn start_at(at: SocketAddr, records: &str, more: &str) -> Unbound {
         let folder = tempfile::tempdir().expect("a folder");
         super::open_to_all(folder.path());
         let zone = folder.path().join("zone");
@@ -34,12 +39,12 @@ impl Unbound {
             "$ORIGIN osmary.example.\n$TTL 60\n@ IN SOA ns hostmaster 1 600 300 3600 60\n@ IN NS ns\nns IN A 127.0.0.1\n{records}"
         );
         std::fs::write(&zone, text).expect("written");
-        let at = free_port();
         let config = folder.path().join("unbound.conf");
         let mut file = std::fs::File::create(&config).expect("a file");
         write!(
             file,
-            "server:\n interface: 127.0.0.1@{port}\n port: {port}\n do-daemonize: no\n username: \"\"\n chroot: \"\"\n pidfile: \"\"\n use-syslog: no\n logfile: \"\"\n num-threads: 1\n module-config: \"iterator\"\n access-control: 127.0.0.0/8 allow\n {more}\nremote-control:\n control-enable: no\nauth-zone:\n name: \"osmary.example.\"\n zonefile: \"{zone}\"\n for-downstream: yes\n for-upstream: no\n fallback-enabled: no\n",
+            "server:\n interface: {ip}@{port}\n port: {port}\n do-daemonize: no\n username: \"\"\n chroot: \"\"\n pidfile: \"\"\n use-syslog: no\n logfile: \"\"\n num-threads: 1\n module-config: \"iterator\"\n access-control: 127.0.0.0/8 allow\n {more}\nremote-control:\n control-enable: no\nauth-zone:\n name: \"osmary.example.\"\n zonefile: \"{zone}\"\n for-downstream: yes\n for-upstream: no\n fallback-enabled: no\n",
+            ip = at.ip(),
             port = at.port(),
             zone = zone.display(),
         )

@@ -97,6 +97,17 @@ pub(super) fn layer(evidence: Evidence<'_>, lost: &[LostName]) -> LayerJudgement
         judged.outcome = Outcome::Caution;
         judged.summary.push_str("; other sources differ");
     }
+    let still = |fact: &Fact| matches!(fact, Fact::SystemStillAsks { .. });
+    if evidence
+        .facts()
+        .any(|(o, fact)| o.about.name.as_deref() == Some(first) && still(fact))
+    {
+        if judged.outcome == Outcome::Ok {
+            judged.outcome = Outcome::Caution;
+        }
+        let still = "; the system still waits for a silent resolver";
+        judged.summary.push_str(still);
+    }
     if judged.outcome == Outcome::Fault && evidence.has_no_resolver() {
         let none = "; this machine is set up to ask no resolver";
         judged.summary.push_str(none);

@@ -153,8 +153,7 @@ impl Walk {
     ) {
         let name = about.name.clone().unwrap_or_default();
         if matches!(how, Ended::Unanswered) {
-            let waited_us = self.scope.patience_us;
-            self.note(now, Layer::Name, about, Fact::NameSilent { waited_us });
+            self.take_word_behind_silence(now, &name);
         }
         let seen = self.seen_of(|o, fact| {
             o.name.as_deref() == Some(name.as_str()) && is_systems(fact) && o.resolver.is_none()

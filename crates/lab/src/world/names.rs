@@ -46,6 +46,9 @@ pub enum Resolver {
 /// The first resolver of a world; the others follow it.
 const FIRST: Ipv4Addr = Ipv4Addr::new(10, 8, 0, 53);
 
+/// How long the system waits for a resolver (resolv.conf(5), `timeout`).
+const NEXT_AFTER: Micros = Micros(5_000_000);
+
 /// How long a resolver takes.
 const TAKES: Micros = Micros(1_400);
 
@@ -57,6 +60,20 @@ impl World {
             .zip(&self.resolvers)
             .map(|(n, _)| SocketAddr::new(Ipv4Addr::from(first + n).into(), 53))
             .collect()
+    }
+
+    /// How long the system's own look-up of a name takes: behind each resolver that is
+    /// silent it asks the next one.
+    pub(super) fn system_takes(&self, name: &str) -> Micros {
+        let by_itself = self.hosts_file.iter().any(|(known, _)| *known == name)
+            || self.remembered.iter().any(|(known, _)| *known == name);
+        let mut resolvers = self.resolvers.iter();
+        match resolvers.position(|r| !matches!(r, Resolver::IsSilent)) {
+            Some(silent) if !by_itself => {
+                Micros(2_100 + NEXT_AFTER.0 * u64::try_from(silent).unwrap_or_default())
+            }
+            _ => Micros(2_100),
+        }
     }
 
     /// What the system's own look-up of a name gives; none where it says nothing.

@@ -35,6 +35,18 @@ impl Walk {
         }
     }
 
+    /// The system's own look-up has not ended in time. Behind a resolver that is silent it
+    /// will ask the next one, and that one's word counts already; else nobody answers.
+    pub(super) fn take_word_behind_silence(&mut self, now: Micros, name: &str) {
+        let waited_us = self.scope.patience_us;
+        let word = self.resolvers_word(name, now);
+        if !matches!(word, Fact::NameSilent { .. }) {
+            let still = Fact::SystemStillAsks { waited_us };
+            self.note(now, Layer::Name, Subject::name(name), still);
+        }
+        self.note(now, Layer::Name, Subject::name(name), word);
+    }
+
     fn resolvers_word(&self, name: &str, now: Micros) -> Fact {
         let facts: Vec<(&Subject, &Fact)> = self
             .log

@@ -40,8 +40,11 @@ impl Stage<'_> {
 
     pub(super) fn look_up(&mut self, probe: ProbeId, name: &str, until: Micros) {
         self.world.counted.lookup();
-        let elapsed_us = Micros(2_100);
+        let elapsed_us = self.world.system_takes(name);
         match self.world.system_says(name, elapsed_us) {
+            Some(_) if self.now.after(elapsed_us) > until => {
+                self.agenda.ended(until, probe, Ended::Unanswered, None);
+            }
             Some(fact) => self.tell(probe, (elapsed_us, until), Layer::Name, Some(fact)),
             None => self.agenda.ended(until, probe, Ended::Unanswered, None),
         }
