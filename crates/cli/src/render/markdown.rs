@@ -13,7 +13,7 @@ use chronaxis_core::verdict::{Moved, State};
 
 use super::network;
 use super::page::percent;
-use super::text::{counted, ruled_out};
+use super::text::{counted, ruled_out, telling};
 
 /// One case; the first begins the page.
 pub(crate) fn case(out: &mut impl Write, case: &Case, first: bool) -> io::Result<()> {
@@ -82,10 +82,10 @@ fn causes(out: &mut impl Write, case: &Case) -> io::Result<()> {
         let who = cause.owner.map_or("", Owner::as_str);
         let sure = percent(cause.probability);
         writeln!(out, "- `{}` {sure}{}", cause.id, in_brackets(who))?;
-        for moved in &cause.speaks_for {
+        for moved in telling(&cause.speaks_for) {
             reason(out, "for", moved)?;
         }
-        for moved in &cause.against {
+        for moved in telling(&cause.against) {
             reason(out, "against", moved)?;
         }
     }

@@ -375,12 +375,18 @@ fn remedy(out: &mut impl Write, case: &Case) -> io::Result<()> {
     Ok(())
 }
 
-fn reasons(out: &mut impl Write, key: &str, moved: &[Moved]) -> io::Result<()> {
-    let strong = moved
+/// The reasons that a person would give: the strongest, and none that only says that there
+/// is nothing else to look at.
+pub(super) fn telling(moved: &[Moved]) -> impl Iterator<Item = &Moved> {
+    moved
         .iter()
         .filter(|r| !(WEAKEST.0..WEAKEST.1).contains(&r.factor))
-        .filter(|r| r.answer != "only-one");
-    for (i, reason) in strong.take(3).enumerate() {
+        .filter(|r| !matches!(r.answer.as_str(), "only-one" | "passed-over"))
+        .take(3)
+}
+
+fn reasons(out: &mut impl Write, key: &str, moved: &[Moved]) -> io::Result<()> {
+    for (i, reason) in telling(moved).enumerate() {
         let (sign, factor) = if reason.factor >= 1.0 {
             ('×', reason.factor)
         } else {
