@@ -415,7 +415,7 @@ fn a_hundred_targets_behind_one_dead_router() {
     assert!(line.trim_start().starts_with("100 "), "{line}");
     let packets = net.counted_at_first_router();
     assert!(
-        packets <= 60,
+        packets <= 24,
         "{packets} path packets for a hundred targets"
     );
     tally("namespace", "a hundred targets behind one dead router");

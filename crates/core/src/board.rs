@@ -35,13 +35,10 @@ pub enum Claim {
     Known(Vec<Seen>),
 }
 
-/// How many of the addresses of one network are walked to on a port. The others that end
-/// alike are taken to lie behind the same devices: routers answer only so many expired
-/// packets.
-const WALKED_OF_A_NETWORK: usize = 2;
-
-/// How many are, whatever they end in.
-const MOST_OF_A_NETWORK: usize = 6;
+/// How many of the addresses of one network are walked to on a port. The others that end as
+/// one of them does are taken to lie behind the same devices: routers answer only so many
+/// expired packets.
+const MOST_OF_A_NETWORK: usize = 4;
 
 /// The length of the prefix that addresses of one network share, as most sites cut theirs.
 fn network_bits(ip: IpAddr) -> u8 {
@@ -95,9 +92,9 @@ impl Board {
         }
     }
 
-    /// Asks for the steps to an address and port, where nothing or something answers. Once
-    /// enough addresses of its network were walked to on this port, those of one that ended
-    /// alike stand for it: [`Fact::PathLike`] says so.
+    /// Asks for the steps to an address and port, where nothing or something answers. Those
+    /// to another address of its network on this port, if they ended alike, stand for it:
+    /// [`Fact::PathLike`] says so.
     pub fn claim_steps(&mut self, to: SocketAddr, answers: bool) -> Claim {
         let own = Shared::Steps(to);
         if self.entries.contains_key(&own) {
@@ -116,9 +113,6 @@ impl Board {
                 _ => None,
             })
             .collect();
-        if near.len() < WALKED_OF_A_NETWORK {
-            return self.claim(&own);
-        }
         let mut done = near
             .iter()
             .filter_map(|(o, seen)| Some((*o, seen.as_ref()?)));

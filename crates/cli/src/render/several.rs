@@ -11,10 +11,13 @@ use chronaxis_core::redact::visible;
 use chronaxis_core::verdict::State;
 use unicode_width::UnicodeWidthStr as _;
 
-use super::page::{BAD, BOLD, DIM, GOOD, LOOK, entry, percent};
+use super::page::{BAD, BOLD, DIM, GOOD, LOOK, WIDTH, entry, percent};
 
 /// Width of the column of targets.
-const TARGET: usize = 35;
+const TARGET: usize = 29;
+
+/// Where the column of causes begins.
+const CAUSES: usize = 59;
 
 /// Most targets that a group names.
 const MOST_NAMED: usize = 4;
@@ -69,22 +72,30 @@ impl Table {
         }
         let verdict = &case.verdict;
         let name = name_of(case);
+        let cause = verdict.cause.as_deref().unwrap_or("");
         let sure = match (verdict.state, verdict.probability) {
             (State::Broken, Some(p)) => percent(p),
+            (State::Undecided, _) if !cause.is_empty() => "perhaps".to_owned(),
             _ => String::new(),
         };
-        let what = verdict.cause.as_deref().unwrap_or("");
         let what = match verdict.state {
-            State::Undecided if !what.is_empty() => format!("perhaps {what}"),
-            _ => what.to_owned(),
+            State::Undecided if !cause.is_empty() => format!("perhaps {cause}"),
+            _ => cause.to_owned(),
         };
         let tint = style(verdict.state);
         let (word, took) = (verdict.state.as_str(), case.vantage.elapsed_us.to_string());
-        writeln!(
+        write!(
             out,
-            "  {}{tint}{word:<10}{tint:#}{took:>7}  {sure:<6}{what}",
+            "  {}{tint}{word:<10}{tint:#}{took:>7}  {sure:<8}",
             padded(&name, TARGET),
         )?;
+        // What is too long for the page has a line of its own.
+        if CAUSES + cause.len() > WIDTH {
+            write!(out, "\n{:>WIDTH$}", cause)?;
+        } else {
+            write!(out, "{cause}")?;
+        }
+        writeln!(out)?;
         let group = (rank(verdict.state), what, where_met(case));
         self.groups.entry(group).or_default().push(name);
         Ok(())
@@ -140,19 +151,31 @@ fn name_of(case: &Case) -> String {
     }
 }
 
-/// Padded to a width, or cut to it at its end.
+/// How much of the end of a name is kept where it is cut: the port stands there.
+const END: usize = 9;
+
+/// Padded to a width, or cut to it before its end.
 fn padded(text: &str, width: usize) -> String {
     if text.width() < width {
         return format!("{text}{}", " ".repeat(width - text.width()));
     }
-    let mut out = String::new();
-    for c in text.chars() {
-        if out.width() + 2 >= width {
+    let mut end = String::new();
+    for c in text.chars().rev() {
+        if end.width() >= END {
             break;
         }
-        out.push(c);
+        end.insert(0, c);
     }
-    format!("{out}… ")
+    let mut begin = String::new();
+    for c in text.chars() {
+        if begin.width() + end.width() + 3 > width {
+            break;
+        }
+        begin.push(c);
+    }
+    let whole = format!("{begin}…{end}");
+    let left = width.saturating_sub(whole.width());
+    format!("{whole}{}", " ".repeat(left))
 }
 
 /// Where it was met: the device, the server, or whose business it is.
@@ -175,5 +198,22 @@ fn where_met(case: &Case) -> String {
             format!("{symptom}, for {}", Owner::as_str(owner))
         }
         _ => symptom.to_owned(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::padded;
+    use unicode_width::UnicodeWidthStr as _;
+
+    #[test]
+    fn a_long_name_keeps_its_port() {
+        let long = "manifest lighthouse.osmary.example:3306";
+        let cut = padded(long, 29);
+        assert_eq!(cut, "manifest lighthous…mple:3306 ");
+        assert_eq!(padded("fares quay:1433", 29).width(), 29);
+        // Wide characters are never cut in half.
+        let wide = padded("港港港港港港港港港港港港港港港港:5432", 29);
+        assert_eq!(wide.width(), 29, "{wide:?}");
     }
 }

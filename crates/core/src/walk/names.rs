@@ -32,7 +32,7 @@ const MOST_FOLLOWED: usize = 4;
 const BESIDE: Micros = Micros::from_millis(1000);
 
 /// Most hidden addresses that are knocked on.
-const MOST_HIDDEN: usize = 2;
+pub(super) const MOST_HIDDEN: usize = 2;
 
 /// Most places of a service that are looked up.
 const MOST_PLACES: usize = 8;

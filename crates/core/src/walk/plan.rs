@@ -1,5 +1,7 @@
 //! What a walk would do, said beforehand: every look-up, line, sign-in and query.
 
+use super::names::MOST_HIDDEN;
+use super::steps::MOST_PACKETS;
 use crate::certificate::Wish;
 use crate::endpoint::Endpoint;
 use crate::engine::by_id;
@@ -105,8 +107,16 @@ fn lines_to(target: &Target, scope: &Scope, end: &End, out: &mut Vec<Step>) {
     let below = if *port > 1 { port - 1 } else { 2 };
     let why = "only after a refusal or 0.3 s of silence, to tell whether the host is up";
     out.push(step("line", at(below), why));
-    let why = "only after 0.6 s of silence, or a refusal that a device could have faked: up to 30 to this port, and to one beside it, to learn where they end";
+    let why = format!(
+        "only after 0.6 s of silence, or a refusal that a device could have faked: up to {MOST_PACKETS} to this port, and to one beside it, to learn where they end"
+    );
     out.push(step("packet", at(*port), why));
+    if end.dialled_address().is_none() {
+        let why = format!(
+            "only if the way fails, and other sources give other addresses for the name: up to {MOST_HIDDEN} attempts at those"
+        );
+        out.push(step("line", at(*port), why));
+    }
     let others = by_id(target.engine).usual_ports().iter();
     for other in others.filter(|other| *other != port && scope.until > Layer::Port) {
         let why = "only after a refusal, until one answers: whether the engine is there";
@@ -140,6 +150,8 @@ fn encryption_lines(target: &Target, scope: &Scope, end: &End, out: &mut Vec<Ste
         out.push(step("line", end.to_string(), why));
     }
     if scope.until >= Layer::Listener {
+        let why = "only if it stalls: once more with small segments, up to where it stalled";
+        out.push(step("line", end.to_string(), why));
         let why = "up to two, only if something else seems to answer: to learn what";
         out.push(step("line", end.to_string(), why));
         let usual = by_id(target.engine).usual_port();

@@ -42,6 +42,10 @@ const SPEAKS_AGAIN_AFTER: Micros = Micros::from_millis(1_100);
 /// Most missing answers of one walk that are asked for again.
 const MOST_AGAIN: usize = 2;
 
+/// Most packets to one port: all steps, those asked for again, and one that compares the
+/// distance of two refusals.
+pub(super) const MOST_PACKETS: usize = MOST_STEPS as usize + MOST_AGAIN + 1;
+
 /// How far the walk to one port is.
 #[derive(Debug)]
 struct Going {

@@ -214,21 +214,16 @@ pub(super) fn open_connections(view: &PathView<'_>, symptom: Symptom) -> Option<
     if count == 0 {
         return answer("none", "no connection of this machine to there stands open");
     }
-    let who = program
-        .as_ref()
-        .map_or_else(String::new, |p| format!(" of {p}"));
-    let since = since
-        .as_ref()
-        .map_or_else(String::new, |at| format!(", which runs since {at}"));
-    let what = if count == 1 {
-        "connection stands"
-    } else {
-        "connections stand"
+    let connections = match count {
+        1 => "1 connection".to_owned(),
+        n => format!("{n} connections"),
     };
-    answer(
-        "some",
-        format!("{count} {what} open to there{who}{since}; new ones get no answer"),
-    )
+    let held = match (program, since) {
+        (Some(program), Some(at)) => format!("{program}, running since {at}, holds {connections}"),
+        (Some(program), None) => format!("{program} holds {connections}"),
+        (None, _) => format!("this machine holds {connections}"),
+    };
+    answer("some", format!("{held} to there; new ones get no answer"))
 }
 
 pub(super) fn small_segments(view: &PathView<'_>) -> Option<Answer> {
