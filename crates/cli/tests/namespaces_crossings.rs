@@ -149,6 +149,38 @@ fn a_driver_that_waits_for_one_family_and_goes_on() {
     assert_eq!(server.counts().lines, 1);
 }
 
+/// A machine on which IPv6 is switched off, and one that merely has no way out by it: the
+/// system says different things, and both times it is the family that is missing.
+#[test]
+fn a_machine_without_the_family_of_the_address() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("xj");
+    let server = net.serve(SERVER, 5432, sailings());
+    let by_six = format!("postgresql://purser:lantern-oil-42@[{SERVER_SIX}]:5432/sailings");
+    scene_with(&net, "no-way-there", &by_six);
+    net.without_six();
+    let case = scene_with(&net, "no-way-there", &by_six);
+    assert_eq!(case["contacts"]["lines"], 0, "{case:#}");
+    quay_at(&net, &[SERVER_SIX, SERVER]);
+    as_in_scene(&net, "healthy", QUAY);
+    assert_eq!(server.counts().lines, 1);
+}
+
+#[test]
+fn packets_that_go_in_a_circle() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("xk");
+    net.circle("192.0.2.0/24");
+    let case = as_in_scene(&net, "packets-in-a-circle", "192.0.2.7");
+    assert_eq!(icmp(&case)["type"], 11, "{case:#}");
+    let said = case["layers"][4]["summary"].as_str().unwrap();
+    assert!(said.contains("in a circle"), "{said}");
+}
+
 #[test]
 fn a_host_that_is_not_there_whatever_is_spoken() {
     if !Net::available() {

@@ -27,10 +27,21 @@ pub(crate) fn route(to: SocketAddr) -> Fact {
     } else {
         ([0u16; 8], 0).into()
     };
-    let source = UdpSocket::bind(any)
-        .and_then(|socket| socket.connect(to).map(|()| socket))
-        .and_then(|socket| socket.local_addr());
-    match source {
+    let socket = match UdpSocket::bind(any) {
+        Ok(socket) => socket,
+        Err(error) if is_local(&error) => {
+            return Fact::LocalFailure {
+                error: name(&error),
+            };
+        }
+        // A family that the system does not know.
+        Err(error) => {
+            return Fact::RouteMissing {
+                error: name(&error),
+            };
+        }
+    };
+    match socket.connect(to).and_then(|()| socket.local_addr()) {
         Ok(local) => {
             let way = crate::route::to(to.ip());
             Fact::RouteFound {
@@ -40,9 +51,13 @@ pub(crate) fn route(to: SocketAddr) -> Fact {
                 prefix: way.prefix,
             }
         }
-        Err(error) if is_local(&error) => Fact::LocalFailure {
-            error: name(&error),
-        },
+        // A socket that has its port lacks nothing but an address to send from: this machine
+        // has none of that family.
+        Err(error) if is_local(&error) && errno(&error) != Errno::EADDRNOTAVAIL => {
+            Fact::LocalFailure {
+                error: name(&error),
+            }
+        }
         Err(error) => Fact::RouteMissing {
             error: name(&error),
         },

@@ -5,7 +5,7 @@
 
 use std::net::SocketAddr;
 
-use chronaxis_core::fact::{Fact, Icmp, StepAnswer};
+use chronaxis_core::fact::{Fact, StepAnswer};
 use socket2::Socket;
 
 use crate::clock::Clock;
@@ -29,7 +29,9 @@ pub(crate) async fn step(to: SocketAddr, ttl: u8, least: Option<u8>, clock: Cloc
             drop(stream);
             (StepAnswer::Connected, Some(to.ip()))
         }
-        Came::Failed(_, Some(icmp)) if is_expired(icmp) => (StepAnswer::Expired, Some(icmp.sender)),
+        Came::Failed(_, Some(icmp)) if icmp.is_expired() => {
+            (StepAnswer::Expired, Some(icmp.sender))
+        }
         Came::Failed(_, Some(icmp)) => (StepAnswer::Unreachable, Some(icmp.sender)),
         Came::Failed(error, None) if connect::is_refusal(&error) => (StepAnswer::Refused, None),
         Came::Failed(..) => (StepAnswer::Unreachable, None),
@@ -41,12 +43,4 @@ pub(crate) async fn step(to: SocketAddr, ttl: u8, least: Option<u8>, clock: Cloc
         by,
         elapsed_us,
     }
-}
-
-/// Time to live exceeded in transit (RFC 792; RFC 4443, section 3.3).
-fn is_expired(icmp: Icmp) -> bool {
-    matches!(
-        (icmp.sender.is_ipv4(), icmp.kind, icmp.code),
-        (true, 11, 0) | (false, 3, 0)
-    )
 }

@@ -253,8 +253,10 @@ fn title(out: &mut impl Write, case: &Case) -> io::Result<()> {
 /// Whether the first cause may be named as such: in every broken case, and in an undecided
 /// one that has no other candidate.
 fn one_stands_out(case: &Case) -> bool {
-    let candidates = case.causes.iter().filter(|c| is_candidate(c)).count();
-    case.verdict.state == State::Broken || candidates == 1
+    let mut candidates = case.causes.iter().filter(|c| is_candidate(c));
+    let only = candidates.next().filter(|_| candidates.next().is_none());
+    case.verdict.state == State::Broken
+        || only.is_some_and(|c| case.verdict.cause.as_ref() == Some(&c.id))
 }
 
 /// Whether a cause is worth a line among the others.

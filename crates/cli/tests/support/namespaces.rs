@@ -190,6 +190,19 @@ impl Net {
         ip(&["-n", &self.server, "addr", "add", &address, "dev", "up0"]);
     }
 
+    /// Takes IPv6 away from the client altogether.
+    pub fn without_six(&self) {
+        let off = "net.ipv6.conf.all.disable_ipv6=1";
+        self.exec(&self.client, &["sysctl", "-qw", off]);
+    }
+
+    /// Lets each router send what goes to a network to the other one.
+    pub fn circle(&self, network: &str) {
+        let way = |router: &str, by: &str| ip(&["-n", router, "route", "add", network, "via", by]);
+        way(&self.first, ROUTER);
+        way(&self.router, "203.0.113.2");
+    }
+
     /// Addresses of IPv6 for all, and the ways between them.
     pub fn with_six(&self) {
         let add = |host: &str, address: &str, device: &str| {

@@ -137,10 +137,21 @@ impl Icmp {
             (true, 3, 3) | (false, 1, 4) => Unreach::Port,
             // Every host speaks TCP: that one does not is a filter's way to refuse.
             (true, 3, 2 | 9 | 10 | 13) | (false, 1, 1 | 5 | 6) => Unreach::Prohibited,
+            // A whole life's worth of devices and no host: the packet goes round in a circle.
+            (true, 11, 0) | (false, 3, 0) => Unreach::Network,
             (true, 3, 0 | 6 | 11) | (false, 1, 0) => Unreach::Network,
             (true, 3, 1 | 7 | 8 | 12) | (false, 1, 2 | 3) => Unreach::Host,
             _ => Unreach::Other,
         }
+    }
+
+    /// Whether a device threw the packet away because it had lived for too many devices
+    /// (RFC 792, time exceeded; RFC 4443, section 3.3).
+    pub fn is_expired(&self) -> bool {
+        matches!(
+            (self.sender.is_ipv4(), self.kind, self.code),
+            (true, 11, 0) | (false, 3, 0)
+        )
     }
 
     /// Its name in the standards.
@@ -151,6 +162,7 @@ impl Icmp {
                 "protocol unreachable"
             }
             Unreach::Prohibited => "administratively prohibited",
+            Unreach::Network if self.is_expired() => "time exceeded: packets go in a circle",
             Unreach::Network => "network unreachable",
             Unreach::Host => "host unreachable",
             Unreach::Other => "destination unreachable",

@@ -190,7 +190,7 @@ pub const TABLE: &[Row] = &[
         (ControlPort, &[("connected", Never), ("refused", Rare), ("silent", Mostly), ("unreachable", Mostly)]),
         (TargetPlace, &[("loopback", Never), ("own-address", Never), ("elsewhere", Always)]),
         (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
-        (RefusalSender, &[("the-host", Never), ("a-device", Often), ("this-machine", Often)]),
+        (RefusalSender, &[("the-host", Rare), ("a-device", Often), ("this-machine", Often)]),
         (RefusalSays, &[("port", Never), ("prohibited", Rare), ("host", Always), ("network", Rare)]),
         (AtTheHost, &[("connected", Never), ("refused", Never), ("silent", Always)]),
         (OtherVantage, &[("connected", Never), ("refused", Rare), ("silent", Always)]),

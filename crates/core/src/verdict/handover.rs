@@ -110,7 +110,9 @@ fn network_facts(view: &PathView<'_>, cause: &Cause) -> Vec<String> {
     if let Some(answer) = control.answer(view, crate::judge::Symptom::PortSilent) {
         out.push(format!("For comparison, {}.", answer.text));
     }
-    if cause.owner == Some(Owner::Network) {
+    let sent = |fact: &Fact| matches!(fact, Fact::PortTried { .. }).then_some(());
+    // A packet that never left is in nobody's log.
+    if cause.owner == Some(Owner::Network) && view.find(sent).is_some() {
         out.push(
             "Please look in the filter's log for this source, destination and time.".to_owned(),
         );

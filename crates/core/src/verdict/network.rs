@@ -101,10 +101,7 @@ pub(super) fn report(
     let Endpoint::Tcp(to) = view.endpoint else {
         return None;
     };
-    let on_the_way = matches!(
-        symptom?.layer(),
-        Layer::Route | Layer::Port | Layer::Tls | Layer::Listener
-    );
+    let on_the_way = matches!(symptom?.layer(), Layer::Port | Layer::Tls | Layer::Listener);
     let theirs = causes.iter().any(|c| c.owner == Some(Owner::Network));
     if to.ip().is_loopback() || !on_the_way || !theirs {
         return None;

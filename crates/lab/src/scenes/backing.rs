@@ -216,6 +216,10 @@ const BACKING: &[(&str, &[&str])] = &[
         &["no-resolver-set-up"],
     ),
     (
+        "namespaces_crossings::packets_that_go_in_a_circle",
+        &["packets-in-a-circle"],
+    ),
+    (
         "namespaces_crossings::a_host_that_is_not_there_whatever_is_spoken",
         &["cameras-host-absent"],
     ),

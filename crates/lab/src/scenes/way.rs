@@ -63,6 +63,13 @@ fn devices() -> Vec<Scene> {
             counts(3, 4, 0, 0),
         ),
         at_quay(
+            "packets-in-a-circle",
+            "two routers send packets for that network to each other, until they have lived long enough",
+            through(&[], &[Rule::on_all(Action::RejectIcmp(11, 0))], &[], &[]),
+            broken("no-route", "port/unreachable"),
+            counts(3, 4, 0, 0),
+        ),
+        at_quay(
             "reset-by-host",
             "the host's own filter refuses by a reset, as a closed port would",
             through(

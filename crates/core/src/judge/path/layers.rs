@@ -24,7 +24,7 @@ impl PathView<'_> {
             Fact::RouteMissing { error } => Some(LayerJudgement::new(
                 layer,
                 Outcome::Fault,
-                format!("no way to {} ({error})", self.endpoint),
+                format!("no way to {}{}", self.endpoint, self.why_none(error)),
             )),
             _ => None,
         })
@@ -35,6 +35,19 @@ impl PathView<'_> {
             };
             LayerJudgement::new(layer, Outcome::Untested, text)
         })
+    }
+
+    /// Why there is no way, in words where the system's own name for it is known.
+    fn why_none(&self, error: &str) -> String {
+        let six = matches!(&self.endpoint, Endpoint::Tcp(to) if to.is_ipv6());
+        let family = if six { "IPv6" } else { "IPv4" };
+        let why = match error {
+            "EADDRNOTAVAIL" => format!(": this machine has no {family} address to send from"),
+            "EAFNOSUPPORT" => format!(": this machine does not speak {family}"),
+            "ENETUNREACH" => format!(": this machine has no {family} route that fits"),
+            _ => String::new(),
+        };
+        format!("{why} ({error})")
     }
 
     /// From where it leaves, and what is special about where it goes.
