@@ -173,6 +173,18 @@ pub enum Fact {
         /// How many.
         counted: u64,
     },
+    /// What this machine's own tables say of the next device on the way; of the host itself
+    /// where it is on a network of this machine.
+    NextDevice {
+        /// Which.
+        address: IpAddr,
+        /// Whether it answers to its link-layer address (RFC 826; RFC 4861, section 7.3).
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        answers: Option<bool>,
+        /// Whether the link to it is up.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        link_up: Option<bool>,
+    },
     /// Connections of this machine to the same address and port that stand open.
     ConnectionsOpen {
         /// How many.

@@ -20,7 +20,7 @@ pub use evidence::{Evidence, MOST_HOSTS, Scope, Way};
 pub use fall_back::falls_back;
 pub use habits::{After, Habits, after};
 pub use judged::{JudgedPath, Judgement, LayerJudgement, LostName, Stand};
-pub use path::PathView;
+pub use path::{NextSilent, PathView};
 pub use symptom::{Symptom, optional_symptom_schema};
 
 use crate::fact::Fact;

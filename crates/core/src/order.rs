@@ -73,6 +73,11 @@ pub enum Probe {
         /// Where an attempt is silent meanwhile.
         to: SocketAddr,
     },
+    /// Read what this machine's own tables say of the next device on the way.
+    NextDevice {
+        /// Where to.
+        to: SocketAddr,
+    },
     /// Read which connections of this machine to there stand open.
     ConnectionsOpen {
         /// Where to.
@@ -136,6 +141,7 @@ impl fmt::Debug for Probe {
             Probe::Step { to, ttl, least } => write!(f, "Step({to}, {ttl}, {least:?})"),
             Probe::OwnFilter { to, .. } => write!(f, "OwnFilter({to})"),
             Probe::OwnSendFailures { to } => write!(f, "OwnSendFailures({to})"),
+            Probe::NextDevice { to } => write!(f, "NextDevice({to})"),
             Probe::ConnectionsOpen { to, .. } => write!(f, "ConnectionsOpen({to})"),
             Probe::ListenersHere { port, .. } => write!(f, "ListenersHere({port})"),
             Probe::LocalListener { to } => write!(f, "LocalListener({to})"),

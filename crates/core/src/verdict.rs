@@ -3,6 +3,7 @@
 mod also_found;
 mod described;
 mod handover;
+mod look_for;
 mod network;
 mod next_test;
 mod remedy;
@@ -153,7 +154,9 @@ fn verdict_of(
         .flat_map(|(_, _, weighed)| plausible(weighed))
         .filter_map(|c| causes::cause(c.id))
         .collect();
-    let handover = handover::paragraph(view, judgement, &named, state, occasion);
+    let headline = headline(view, judgement, state, first, weighed);
+    let points_to = (state == State::Broken).then_some(headline.as_str());
+    let handover = handover::paragraph(view, judgement, &named, points_to, occasion);
     let network = network::report(view, symptom, &named, occasion).map(Box::new);
     Verdict {
         state,
@@ -163,9 +166,9 @@ fn verdict_of(
         cause: first.map(|c| c.id.to_owned()),
         layer: entry.map(|e| e.layer),
         probability: first.map(|c| round(c.probability)),
-        headline: headline(view, judgement, state, first, weighed),
+        headline,
         owner: entry.and_then(|e| e.owner),
-        fix: remedy::fix(evidence, entry),
+        fix: remedy::fix(view, entry),
         handover,
         network,
         next_test,
@@ -189,7 +192,10 @@ fn headline(
                 let who = who.strip_prefix('a').unwrap_or(who);
                 format!("A{who} answers there, not {engine}.")
             }
-            _ => entry.headline.to_owned(),
+            _ => match view.next_silent() {
+                Some(silent) if entry.id == "no-route" => sentence(&silent.text()),
+                _ => entry.headline.to_owned(),
+            },
         },
         (_, Some(entry)) if judgement.stand.untold.is_some() => entry.headline.to_owned(),
         (_, Some(_)) => {
@@ -208,6 +214,18 @@ fn headline(
             format!("The way is clear up to {layer}, which could not be tested from here.")
         }
     }
+}
+
+/// Words as a sentence of their own.
+fn sentence(words: &str) -> String {
+    let mut letters = words.chars();
+    let first = letters.next().map(char::to_uppercase);
+    first
+        .into_iter()
+        .flatten()
+        .chain(letters)
+        .chain(['.'])
+        .collect()
 }
 
 /// The candidates that a person would still name.

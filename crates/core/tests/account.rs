@@ -346,6 +346,8 @@ fn the_walk_leaves_no_cheap_question_unasked() {
 fn applies(question: Question, known: &Known) -> bool {
     let said = |q: Question, word: &str| known.answers.get(&q).is_some_and(|a| a.word == word);
     match question {
+        // Another port of the address is another machine's, then.
+        Question::ControlPort => !said(Question::PassedOn, "passed-on"),
         // A server that took the connection and spoke has no queue to tell of.
         Question::OwnQueue => {
             let here = ["loopback", "own-address"];

@@ -2,6 +2,7 @@
 
 mod backing;
 mod crossings;
+mod departure;
 mod encryption;
 mod files;
 mod further;
@@ -49,6 +50,7 @@ pub fn all() -> Vec<Scene> {
         name_to_port::scenes(),
         way::scenes(),
         crossings::scenes(),
+        departure::scenes(),
         this_machine::scenes(),
         several::scenes(),
         listener::scenes(),

@@ -29,6 +29,8 @@ pub enum Action {
     RejectReset,
     /// Throws away packets of more bytes than this, and says nothing of it.
     DropLarge(usize),
+    /// Passes it on to the same port of another machine, in whose place it answers (RFC 3022).
+    PassOn(IpAddr),
 }
 
 /// A rule of a router or a host. The first that fits acts.
@@ -80,6 +82,17 @@ pub enum Speech {
     Never,
 }
 
+/// The first stretch of every way: from the client to the next device.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum FirstStretch {
+    /// Packets are taken.
+    Sound,
+    /// The next device does not answer.
+    NobodyThere,
+    /// The client's link is down; it still remembers the next device.
+    LinkDown,
+}
+
 /// A host that is up.
 #[derive(Clone, Debug)]
 pub struct Host {
@@ -102,8 +115,10 @@ pub struct World {
     pub routers: Vec<Router>,
     /// The hosts that are up; any other address is absent.
     pub hosts: Vec<Host>,
-    /// Whether the client has no way to anything but itself.
-    pub cut_off: bool,
+    /// The error by which the client's routes lead to nothing but itself, if they do.
+    pub cut_off: Option<&'static str>,
+    /// How packets leave the client.
+    pub first_stretch: FirstStretch,
     /// What the client's clock shows: Unix time, in seconds.
     pub wall: i64,
     /// The socket files of the client's machine.
@@ -158,7 +173,8 @@ impl World {
             names: BTreeMap::new(),
             routers: Vec::new(),
             hosts: Vec::new(),
-            cut_off: false,
+            cut_off: None,
+            first_stretch: FirstStretch::Sound,
             wall: WALL,
             sockets: BTreeMap::new(),
             resolvers: vec![Resolver::Knows],

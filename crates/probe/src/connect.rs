@@ -51,17 +51,19 @@ pub(crate) fn route(to: SocketAddr) -> Fact {
                 prefix: way.prefix,
             }
         }
-        // A socket that has its port lacks nothing but an address to send from: this machine
-        // has none of that family.
-        Err(error) if is_local(&error) && errno(&error) != Errno::EADDRNOTAVAIL => {
-            Fact::LocalFailure {
-                error: name(&error),
-            }
-        }
+        Err(error) if is_local(&error) && !is_of_the_way(&error) => Fact::LocalFailure {
+            error: name(&error),
+        },
         Err(error) => Fact::RouteMissing {
             error: name(&error),
         },
     }
+}
+
+/// Whether an error of a socket that has its port is about the way after all: there is no
+/// address of that family to send from, or a route prohibits it.
+fn is_of_the_way(error: &io::Error) -> bool {
+    matches!(errno(error), Errno::EADDRNOTAVAIL | Errno::EACCES)
 }
 
 /// Whether this machine lacks what it needs to try at all.

@@ -19,7 +19,7 @@ use tokio::time::timeout_at;
 use crate::clock::Clock;
 use crate::connect;
 use crate::line::Line;
-use crate::{listeners, local, look_up, name_service, name_sources, own, step};
+use crate::{listeners, local, look_up, name_service, name_sources, next_device, own, step};
 
 enum Message {
     Event(Box<Event>),
@@ -165,6 +165,12 @@ impl Edge {
                 redactor,
             } => self.tasks.spawn(report.own_filter(to, interface, redactor)),
             Probe::OwnSendFailures { .. } => self.tasks.spawn(report.send_failures()),
+            Probe::NextDevice { to } => {
+                if let Some(fact) = next_device::to(to.ip()) {
+                    report.observed(Layer::Route, fact);
+                }
+                return report.ended(Ended::Done, None);
+            }
             Probe::ConnectionsOpen { to, redactor } => {
                 if let Some(fact) = own::connections(to, &redactor) {
                     report.observed(Layer::Port, fact);

@@ -13,6 +13,8 @@ mod local;
 mod look_up;
 pub mod name_service;
 pub mod name_sources;
+mod netlink;
+mod next_device;
 mod own;
 pub mod processes;
 mod route;

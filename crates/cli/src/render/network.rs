@@ -1,5 +1,7 @@
 //! The hand-over for a network team, in lines: from, to, when, the way, what to look for.
 
+use std::net::IpAddr;
+
 use chronaxis_core::fact::{Knocked, StepAnswer};
 use chronaxis_core::redact::visible;
 use chronaxis_core::verdict::{Hop, NetworkReport, WayTo};
@@ -38,7 +40,7 @@ pub(crate) fn lines(report: &NetworkReport) -> Vec<(&'static str, String)> {
     }
     for (i, way) in report.ways.iter().enumerate() {
         let key = if i == 0 { "way" } else { "" };
-        out.push((key, way_in_words(way)));
+        out.push((key, way_in_words(way, report.to)));
     }
     if let Some(near) = &report.neighbour {
         let did = match near.answer {
@@ -57,14 +59,17 @@ pub(crate) fn lines(report: &NetworkReport) -> Vec<(&'static str, String)> {
 }
 
 /// `port 5432: 1 10.8.0.1, 2 203.0.113.1, 3 nothing`
-fn way_in_words(way: &WayTo) -> String {
-    let hops: Vec<String> = way.hops.iter().map(hop).collect();
+fn way_in_words(way: &WayTo, to: IpAddr) -> String {
+    let hops: Vec<String> = way.hops.iter().map(|h| hop(h, to)).collect();
     format!("to port {}: {}", way.port, hops.join(", "))
 }
 
-fn hop(hop: &Hop) -> String {
+fn hop(hop: &Hop, to: IpAddr) -> String {
     let number = hop.number;
     match (hop.answer, hop.by) {
+        (StepAnswer::Expired, Some(by)) if by == to => {
+            format!("{number} answers as {to}: it passes this port on")
+        }
         (StepAnswer::Expired, Some(by)) => format!("{number} {by}"),
         (StepAnswer::Connected, _) => format!("{number} connects"),
         (StepAnswer::Refused, _) => format!("{number} refuses"),

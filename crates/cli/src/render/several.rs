@@ -5,7 +5,7 @@ use std::io::{self, Write};
 
 use anstyle::Style;
 use chronaxis_core::case::Case;
-use chronaxis_core::knowledge::causes::Owner;
+use chronaxis_core::knowledge::causes::{Owner, SOMETHING_ELSE};
 use chronaxis_core::layer::Micros;
 use chronaxis_core::redact::visible;
 use chronaxis_core::verdict::State;
@@ -17,12 +17,16 @@ use super::page::{BAD, BOLD, DIM, GOOD, LOOK, WIDTH, entry, percent};
 const TARGET: usize = 29;
 
 /// Where the column of causes begins.
-const CAUSES: usize = 59;
+const CAUSES: usize = 51;
+
+/// Where what a group has in common begins.
+const MARGIN: usize = 9;
 
 /// Most targets that a group names.
 const MOST_NAMED: usize = 4;
 
-/// What targets have in common: how it stands, the cause, and where it was met.
+/// What targets have in common: how it stands, the cause, and where it was met; where no
+/// cause stands out, where it was met, and the candidates.
 type Group = (u8, String, String);
 
 /// The table while it grows.
@@ -73,30 +77,32 @@ impl Table {
         let verdict = &case.verdict;
         let name = name_of(case);
         let cause = verdict.cause.as_deref().unwrap_or("");
-        let sure = match (verdict.state, verdict.probability) {
-            (State::Broken, Some(p)) => percent(p),
-            (State::Undecided, _) if !cause.is_empty() => "perhaps".to_owned(),
-            _ => String::new(),
-        };
-        let what = match verdict.state {
-            State::Undecided if !cause.is_empty() => format!("perhaps {cause}"),
-            _ => cause.to_owned(),
+        let named = candidates(case);
+        let met = where_met(case);
+        let (shown, what, more) = match (verdict.state, verdict.probability) {
+            (State::Broken, Some(p)) => (format!("{:<8}{cause}", percent(p)), cause.into(), met),
+            (State::Undecided, _) if named.len() > 1 => (met.clone(), met, listed(&named)),
+            (State::Undecided, _) if !cause.is_empty() => {
+                let perhaps = format!("perhaps {cause}");
+                (perhaps.clone(), perhaps, met)
+            }
+            _ => (cause.into(), cause.into(), met),
         };
         let tint = style(verdict.state);
         let (word, took) = (verdict.state.as_str(), case.vantage.elapsed_us.to_string());
         write!(
             out,
-            "  {}{tint}{word:<10}{tint:#}{took:>7}  {sure:<8}",
+            "  {}{tint}{word:<10}{tint:#}{took:>7}",
             padded(&name, TARGET),
         )?;
         // What is too long for the page has a line of its own.
-        if CAUSES + cause.len() > WIDTH {
-            write!(out, "\n{:>WIDTH$}", cause)?;
-        } else {
-            write!(out, "{cause}")?;
+        match shown.is_empty() {
+            true => {}
+            false if CAUSES + shown.width() > WIDTH => write!(out, "\n{shown:>WIDTH$}")?,
+            false => write!(out, "  {shown}")?,
         }
         writeln!(out)?;
-        let group = (rank(verdict.state), what, where_met(case));
+        let group = (rank(verdict.state), what, more);
         self.groups.entry(group).or_default().push(name);
         Ok(())
     }
@@ -124,12 +130,16 @@ impl Table {
         }
         for ((rank, what, met), names) in groups {
             let tint = if *rank == 0 { BAD } else { LOOK };
-            let met = match met.is_empty() {
-                true => String::new(),
-                false => format!(": {met}"),
-            };
             let count = names.len();
-            writeln!(out, "  {tint}{count:>5}  {what}{tint:#}{met}")?;
+            write!(out, "  {tint}{count:>5}  {what}{tint:#}")?;
+            match met.is_empty() {
+                true => writeln!(out)?,
+                false if MARGIN + what.width() + 2 + met.width() > WIDTH => {
+                    writeln!(out, ":")?;
+                    entry(out, "", met)?;
+                }
+                false => writeln!(out, ": {met}")?,
+            }
             let shown: Vec<&str> = names.iter().take(MOST_NAMED).map(String::as_str).collect();
             let more = match count.saturating_sub(MOST_NAMED) {
                 0 => String::new(),
@@ -138,6 +148,24 @@ impl Table {
             entry(out, "", &format!("{}{more}", shown.join(", ")))?;
         }
         Ok(())
+    }
+}
+
+/// The causes that a person would still name.
+fn candidates(case: &Case) -> Vec<&str> {
+    let top = case.causes.first().map_or(0.0, |c| c.probability);
+    let named = case
+        .causes
+        .iter()
+        .filter(|c| c.id != SOMETHING_ELSE && c.probability >= 0.1 && c.probability * 4.0 >= top);
+    named.take(3).map(|c| c.id.as_str()).collect()
+}
+
+/// `a, b or c`
+fn listed(names: &[&str]) -> String {
+    match names {
+        [before @ .., last] if !before.is_empty() => format!("{} or {last}", before.join(", ")),
+        names => names.join(", "),
     }
 }
 

@@ -306,9 +306,11 @@ fn weights(out: &mut impl Write, case: &Case) -> io::Result<()> {
 
 /// What speaks for the candidates, where none stands out: each observation once.
 fn seen(out: &mut impl Write, candidates: &[&ShownCause]) -> io::Result<()> {
+    let mut speaking: Vec<&Moved> = candidates.iter().flat_map(|c| &c.speaks_for).collect();
+    speaking.sort_by(|a, b| b.factor.total_cmp(&a.factor));
     let mut texts: Vec<&str> = Vec::new();
-    for moved in candidates.iter().flat_map(|c| &c.speaks_for) {
-        if bears(&moved.question) && !texts.contains(&moved.text.as_str()) {
+    for moved in speaking {
+        if bears(&moved.question, &moved.answer) && !texts.contains(&moved.text.as_str()) {
             texts.push(&moved.text);
         }
     }
@@ -318,14 +320,17 @@ fn seen(out: &mut impl Write, candidates: &[&ShownCause]) -> io::Result<()> {
     Ok(())
 }
 
-/// Nobody wonders about a slip of the port that is none, or about an address that is not
-/// there; the case keeps them.
-fn bears(question: &str) -> bool {
-    !matches!(question, "port-number" | "other-address")
+/// Nobody wonders about a slip of the port that is none, about an address that is not there,
+/// or that the server is another machine; the case keeps them.
+fn bears(question: &str, answer: &str) -> bool {
+    !matches!(
+        (question, answer),
+        ("port-number" | "other-address", _) | ("target-place", "elsewhere")
+    )
 }
 
 fn is_worth_a_word(ruled: &RuledOut) -> bool {
-    bears(&ruled.because.question)
+    bears(&ruled.because.question, &ruled.because.answer)
 }
 
 /// The causes that are out, those together that are out for the same reason.
@@ -378,12 +383,12 @@ fn remedy(out: &mut impl Write, case: &Case) -> io::Result<()> {
 }
 
 /// The reasons that a person would give: the strongest, and none that only says that there
-/// is nothing else to look at.
+/// is nothing else to look at, or that the server is another machine.
 pub(super) fn telling(moved: &[Moved]) -> impl Iterator<Item = &Moved> {
     moved
         .iter()
         .filter(|r| !(WEAKEST.0..WEAKEST.1).contains(&r.factor))
-        .filter(|r| !matches!(r.answer.as_str(), "only-one" | "passed-over"))
+        .filter(|r| !matches!(r.answer.as_str(), "only-one" | "passed-over" | "elsewhere"))
         .take(3)
 }
 

@@ -251,8 +251,12 @@ impl Net {
     }
 
     fn rules(&self, namespace: &str, hook: &str, rules: &str) {
+        self.table("inet", namespace, ("filter", hook), rules);
+    }
+
+    fn table(&self, family: &str, namespace: &str, (kind, hook): (&str, &str), rules: &str) {
         let text = format!(
-            "table inet osmary {{ chain {hook} {{ type filter hook {hook} priority 0; policy accept;\n{rules}\n}}\n}}\n"
+            "table {family} osmary {{ chain {hook} {{ type {kind} hook {hook} priority 0; policy accept;\n{rules}\n}}\n}}\n"
         );
         let mut nft = Command::new("ip")
             .args(["netns", "exec", namespace, "nft", "-f", "-"])
@@ -267,9 +271,46 @@ impl Net {
         assert!(nft.wait().expect("nft ends").success(), "{text}");
     }
 
-    /// Forbids the client a network by its own routing table.
-    pub fn prohibit(&self, network: &str) {
-        ip(&["-n", &self.client, "route", "add", "prohibit", network]);
+    /// Lets the client's routes lead a network nowhere: `unreachable`, `blackhole`, `prohibit`.
+    pub fn route_to_nowhere(&self, kind: &str, network: &str) {
+        ip(&["-n", &self.client, "route", "replace", kind, network]);
+    }
+
+    /// Forbids the client to connect by TCP, by a rule of its own.
+    pub fn prohibit_connections(&self) {
+        ip(&[
+            "-n",
+            &self.client,
+            "rule",
+            "add",
+            "ipproto",
+            "tcp",
+            "prohibit",
+        ]);
+    }
+
+    /// Lets the client send everything by another next device.
+    pub fn sends_by(&self, device: &str) {
+        ip(&[
+            "-n",
+            &self.client,
+            "route",
+            "replace",
+            "default",
+            "via",
+            device,
+        ]);
+    }
+
+    /// Takes out the cable between the client and the first router.
+    pub fn cable_out(&self) {
+        ip(&["-n", &self.first, "link", "set", "toc", "down"]);
+    }
+
+    /// Lets the second router pass a port on to another machine.
+    pub fn passes_on(&self, port: u16, to: &str) {
+        let rule = format!("tcp dport {port} dnat to {to}");
+        self.table("ip", &self.router, ("nat", "prerouting"), &rule);
     }
 
     /// Takes the client's way to other networks away.

@@ -1,8 +1,11 @@
 //! One path by itself: how it stands.
 
+mod departure;
 mod encryption;
 mod layers;
 mod times;
+
+pub use departure::NextSilent;
 
 use super::evidence::{Evidence, Way};
 use super::judged::{JudgedPath, LayerJudgement, Stand};

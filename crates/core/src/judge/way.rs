@@ -2,7 +2,9 @@
 
 use std::net::{IpAddr, SocketAddr};
 
+use super::PathView;
 use super::evidence::Evidence;
+use crate::endpoint::Endpoint;
 use crate::fact::{Fact, StepAnswer};
 
 /// The steps to one port.
@@ -14,6 +16,10 @@ pub struct StepsTo {
     pub steps: Vec<(u8, StepAnswer, Option<IpAddr>)>,
     /// Those that were asked for twice, and not answered.
     pub silent_twice: Vec<u8>,
+    /// The first device that says in the host's own name that a packet ended at it: it
+    /// changes the address, and so passes the port on (RFC 3022). No host says that of what
+    /// comes to itself.
+    pub passed_on: Option<u8>,
 }
 
 impl StepsTo {
@@ -23,7 +29,9 @@ impl StepsTo {
             .steps
             .iter()
             .filter_map(|(ttl, answer, by)| match answer {
-                StepAnswer::Expired => Some((*ttl, (*by)?)),
+                StepAnswer::Expired if self.passed_on.is_none_or(|n| *ttl < n) => {
+                    Some((*ttl, (*by)?))
+                }
                 _ => None,
             });
         devices.max_by_key(|(ttl, _)| *ttl)
@@ -43,10 +51,9 @@ impl StepsTo {
     pub fn end_is_sure(&self) -> bool {
         self.end().is_some_and(|(at, _)| {
             at == 1
-                || self
-                    .steps
-                    .iter()
-                    .any(|(ttl, answer, _)| *ttl == at - 1 && *answer == StepAnswer::Expired)
+                || self.steps.iter().any(|(ttl, answer, _)| {
+                    *ttl == at.saturating_sub(1) && *answer == StepAnswer::Expired
+                })
         })
     }
 }
@@ -56,7 +63,7 @@ impl StepsTo {
 /// have been one too many for the device.
 pub fn last_seen(own: &StepsTo, control: Option<&StepsTo>) -> Option<(u8, IpAddr)> {
     let last = own.last_device();
-    let behind = last.map_or(1, |(far, _)| far + 1);
+    let behind = last.map_or(1, |(far, _)| far.saturating_add(1));
     let farther = control
         .filter(|c| c.end().is_none() && own.end().is_none())
         .and_then(StepsTo::last_device)
@@ -76,6 +83,10 @@ pub fn steps_to(evidence: Evidence<'_>, host: IpAddr, port: u16) -> Option<Steps
         _ => None,
     });
     let of = stands_for.unwrap_or(host);
+    let source = evidence.facts().find_map(|(o, fact)| match fact {
+        Fact::RouteFound { source, .. } if o.about.address == Some(host) => Some(*source),
+        _ => None,
+    });
     let mut steps: Vec<(u8, StepAnswer, Option<IpAddr>)> = evidence
         .facts()
         .filter_map(|(o, fact)| match fact {
@@ -86,7 +97,13 @@ pub fn steps_to(evidence: Evidence<'_>, host: IpAddr, port: u16) -> Option<Steps
                 least: None,
                 ..
             } if o.about.address == Some(of) && o.about.port == Some(port) => {
-                Some((*ttl, *answer, *by))
+                // What this machine says of itself is no answer from the way.
+                match (*answer, *by) {
+                    (StepAnswer::Unreachable, Some(ip)) if Some(ip) == source => {
+                        Some((*ttl, StepAnswer::Silent, None))
+                    }
+                    said => Some((*ttl, said.0, said.1)),
+                }
             }
             _ => None,
         })
@@ -99,11 +116,23 @@ pub fn steps_to(evidence: Evidence<'_>, host: IpAddr, port: u16) -> Option<Steps
     };
     let silent_twice = steps.windows(2).filter_map(twice).collect();
     steps.dedup_by_key(|(ttl, ..)| *ttl);
+    let passed_on = steps.iter().find_map(|(ttl, answer, by)| {
+        (*answer == StepAnswer::Expired && *by == Some(of)).then_some(*ttl)
+    });
     (!steps.is_empty()).then_some(StepsTo {
         port,
         steps,
         silent_twice,
+        passed_on,
     })
+}
+
+/// Which device on the way passes the port of a path on to another machine.
+pub fn passed_on_by(view: &PathView<'_>) -> Option<u8> {
+    let Endpoint::Tcp(to) = view.endpoint else {
+        return None;
+    };
+    steps_to(view.evidence, to.ip(), to.port())?.passed_on
 }
 
 /// The control port of a host to which steps were made.

@@ -90,6 +90,10 @@ pub enum Question {
     RefusalDistance,
     /// Whether this machine itself stops it.
     OwnFilter,
+    /// Whether the next device on the way answers at all.
+    NextDevice,
+    /// Whether the port is passed on to another machine on the way.
+    PassedOn,
     /// Whether connections of this machine to the same place stand open.
     OpenConnections,
     /// Whether a line that stalled goes on with small segments.
@@ -163,6 +167,8 @@ impl Question {
         Question::PathEnd,
         Question::RefusalDistance,
         Question::OwnFilter,
+        Question::NextDevice,
+        Question::PassedOn,
         Question::OpenConnections,
         Question::SmallSegments,
         Question::ListensElsewhere,
@@ -218,6 +224,8 @@ impl Question {
             Question::PathEnd => "path-end",
             Question::RefusalDistance => "refusal-distance",
             Question::OwnFilter => "own-filter",
+            Question::NextDevice => "next-device",
+            Question::PassedOn => "passed-on",
             Question::OpenConnections => "open-connections",
             Question::SmallSegments => "small-segments",
             Question::ListensElsewhere => "listens-elsewhere",
@@ -317,6 +325,13 @@ impl Question {
             Question::PathEnd => &["short", "host-end", "both-short", "nowhere"],
             Question::RefusalDistance => &["nearer", "same", "own-machine"],
             Question::OwnFilter => &["nothing", "counted", "blocks"],
+            Question::NextDevice => &[
+                "device-answers",
+                "device-silent",
+                "host-answers",
+                "host-silent",
+            ],
+            Question::PassedOn => &["direct", "passed-on"],
             Question::OpenConnections => &["none", "some"],
             Question::SmallSegments => &["answered", "stalls"],
             Question::ListensElsewhere => &[
@@ -383,6 +398,8 @@ impl Question {
             Question::NearNames => &[Mostly, Sometimes, Often],
             Question::PrivateWay => &[Always, Always, Often, Sometimes],
             Question::OwnFilter => &[Always, Rare, Rare],
+            Question::NextDevice => &[Always, Rare, Often, Rare],
+            Question::PassedOn => &[Always, Rare],
             Question::OpenConnections => &[Mostly, Often],
             Question::SmallSegments => &[Rare, Always],
             Question::RefusalDistance => &[Often, Often, Rare],

@@ -122,39 +122,43 @@ pub const TABLE: &[Row] = &[
     ] },
     Row { cause: "private-address-from-outside", shows: &[(PortSilent, Mostly), (PortUnreachable, Mostly), (PortProhibited, Often)], says: &[
         (PrivateWay, &[("public", Never), ("own-network", Never), ("default-way", Mostly), ("into-public", Always)]),
+        (NextDevice, &[("device-answers", Always), ("device-silent", Never), ("host-answers", Never), ("host-silent", Never)]),
         (ControlPort, &[("connected", Rare), ("refused", Rare), ("silent", Mostly), ("unreachable", Mostly)]),
         (RefusalSays, &[("port", Rare), ("prohibited", Sometimes), ("host", Mostly), ("network", Mostly)]),
         (RefusalSender, &[("the-host", Never), ("a-device", Always), ("this-machine", Rare)]),
-        (PathEnd, &[("short", Rare), ("host-end", Rare), ("both-short", Always), ("nowhere", Often)]),
+        (PathEnd, &[("short", Rare), ("host-end", Rare), ("both-short", Always), ("nowhere", Always)]),
     ] },
 
     // The way.
     Row { cause: "local-firewall-blocks", shows: &[(PortSilent, Always), (PortRefused, Often), (PortProhibited, Mostly), (PortUnreachable, Often)], says: &[
         (OwnFilter, &[("nothing", Never), ("counted", Mostly), ("blocks", Always)]),
     ] },
-    Row { cause: "allow-list-excludes-client", shows: &[(PortSilent, Sometimes)], says: &[
+    Row { cause: "allow-list-excludes-client", shows: &[(PortSilent, Often)], says: &[
         (ControlPort, &[("connected", Rare), ("refused", Rare), ("silent", Always), ("unreachable", Sometimes)]),
         (TargetPlace, &[("loopback", Never), ("own-address", Never), ("elsewhere", Always)]),
-        (PathEnd, &[("short", Sometimes), ("host-end", Sometimes), ("both-short", Always), ("nowhere", Often)]),
+        (PathEnd, &[("short", Sometimes), ("host-end", Sometimes), ("both-short", Always), ("nowhere", Always)]),
         (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
         (OpenConnections, &[("none", Always), ("some", Rare)]),
         (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
         (OtherVantage, &[("connected", Always), ("refused", Rare), ("silent", Sometimes)]),
     ] },
-    Row { cause: "no-route", shows: &[(RouteNone, Always), (PortUnreachable, Often)], says: &[
+    Row { cause: "no-route", shows: &[(RouteNone, Always), (PortUnreachable, Often), (PortSilent, Sometimes)], says: &[
+        (NextDevice, &[("device-answers", Mostly), ("device-silent", Always), ("host-answers", Rare), ("host-silent", Rare)]),
+        (ControlPort, &[("connected", Rare), ("refused", Rare), ("silent", Mostly), ("unreachable", Mostly)]),
+        (TargetPlace, &[("loopback", Never), ("own-address", Never), ("elsewhere", Always)]),
         (RefusalSays, &[("port", Never), ("prohibited", Never), ("host", Sometimes), ("network", Always)]),
         (RefusalSender, &[("the-host", Never), ("a-device", Mostly), ("this-machine", Rare)]),
     ] },
 
     // The port.
     Row { cause: "firewall-drops", shows: &[(TlsMute, Often), (PortSilent, Always), (ListenerMute, Rare)], says: &[
-        (PathEnd, &[("short", Always), ("host-end", Always), ("both-short", Always), ("nowhere", Mostly)]),
+        (PathEnd, &[("short", Always), ("host-end", Always), ("both-short", Always), ("nowhere", Always)]),
         (OpenConnections, &[("none", Always), ("some", Often)]),
         (MendedPort, &[("connected", Sometimes), ("refused", Often), ("silent", Often)]),
         (OwnQueue, &[("waiting", Rare), ("empty", Mostly), ("nobody", Mostly)]),
         (RequestConfirmed, &[("confirmed", Rare), ("unconfirmed", Always)]),
         (PacketLoss, &[("none", Mostly), ("some", Rare)]),
-        (ControlPort, &[("connected", Often), ("refused", Often), ("silent", Often), ("unreachable", Rare)]),
+        (ControlPort, &[("connected", Often), ("refused", Often), ("silent", Sometimes), ("unreachable", Rare)]),
         (TargetPlace, &[("loopback", Rare), ("own-address", Rare), ("elsewhere", Always)]),
         (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
         (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
@@ -185,7 +189,9 @@ pub const TABLE: &[Row] = &[
         (AtTheHost, &[("connected", Always), ("refused", Rare), ("silent", Rare)]),
     ] },
     Row { cause: "host-down", shows: &[(PortUnreachable, Often), (PortSilent, Often)], says: &[
-        (PathEnd, &[("short", Rare), ("host-end", Rare), ("both-short", Always), ("nowhere", Often)]),
+        (NextDevice, &[("device-answers", Always), ("device-silent", Rare), ("host-answers", Rare), ("host-silent", Mostly)]),
+        (PassedOn, &[("direct", Always), ("passed-on", Often)]),
+        (PathEnd, &[("short", Rare), ("host-end", Rare), ("both-short", Always), ("nowhere", Always)]),
         (OpenConnections, &[("none", Always), ("some", Sometimes)]),
         (ControlPort, &[("connected", Never), ("refused", Rare), ("silent", Mostly), ("unreachable", Mostly)]),
         (TargetPlace, &[("loopback", Never), ("own-address", Never), ("elsewhere", Always)]),

@@ -1,7 +1,7 @@
 //! The ready paragraph for whoever can fix it: addresses, ports, times in UTC, facts; no
 //! secret.
 
-use super::shape::{Occasion, State};
+use super::shape::Occasion;
 use crate::fact::Fact;
 use crate::judge::{Judgement, PathView};
 use crate::knowledge::causes::{Cause, Owner};
@@ -11,7 +11,7 @@ pub(super) fn paragraph(
     view: &PathView<'_>,
     judgement: &Judgement,
     causes: &[&'static Cause],
-    state: State,
+    points_to: Option<&str>,
     occasion: &Occasion,
 ) -> Option<String> {
     let cause = causes.first()?;
@@ -29,20 +29,23 @@ pub(super) fn paragraph(
     }
     sentences.extend(network_facts(view, cause));
     sentences.extend(server_facts(view, cause));
-    sentences.push(conclusion(causes, state));
+    sentences.push(conclusion(causes, points_to));
     Some(sentences.join(" "))
 }
 
-/// What it points to; where several causes are left, all of them.
-fn conclusion(causes: &[&'static Cause], state: State) -> String {
+/// What it points to, where one cause stands out; else all that are left.
+fn conclusion(causes: &[&'static Cause], points_to: Option<&str>) -> String {
     let named: Vec<String> = causes
         .iter()
         .map(|c| format!("{} ({})", c.headline.trim_end_matches('.'), c.id))
         .collect();
-    match (state, named.as_slice()) {
-        (State::Broken, [first, ..]) => format!("This points to: {first}."),
-        (_, [only]) => format!("Most likely: {only}."),
-        (_, several) => format!(
+    if let (Some(what), Some(first)) = (points_to, causes.first()) {
+        let what = what.trim_end_matches('.');
+        return format!("This points to: {what} ({}).", first.id);
+    }
+    match named.as_slice() {
+        [only] => format!("Most likely: {only}."),
+        several => format!(
             "From here it cannot be told which: {}.",
             several.join("; or ")
         ),
@@ -106,13 +109,19 @@ fn network_facts(view: &PathView<'_>, cause: &Cause) -> Vec<String> {
         return Vec::new();
     }
     let mut out = Vec::new();
+    // What this machine could not try at all says nothing of anybody else.
+    let unable = view.find(|fact| matches!(fact, Fact::LocalFailure { .. }).then_some(()));
+    if unable.is_some() {
+        return out;
+    }
     let control = crate::knowledge::questions::Question::ControlPort;
     if let Some(answer) = control.answer(view, crate::judge::Symptom::PortSilent) {
         out.push(format!("For comparison, {}.", answer.text));
     }
     let sent = |fact: &Fact| matches!(fact, Fact::PortTried { .. }).then_some(());
     // A packet that never left is in nobody's log.
-    if cause.owner == Some(Owner::Network) && view.find(sent).is_some() {
+    let left = view.find(sent).is_some() && view.next_silent().is_none();
+    if cause.owner == Some(Owner::Network) && left {
         out.push(
             "Please look in the filter's log for this source, destination and time.".to_owned(),
         );

@@ -9,10 +9,11 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::described::again;
+use super::look_for::Trail;
 use super::shape::Occasion;
 use crate::endpoint::Endpoint;
 use crate::fact::{Fact, Icmp, Knocked, StepAnswer};
-use crate::judge::way::{StepsTo, control_steps, last_seen, steps_to};
+use crate::judge::way::{StepsTo, control_steps, steps_to};
 use crate::judge::{PathView, Symptom};
 use crate::knowledge::causes::{Cause, Owner};
 use crate::layer::{Layer, Micros};
@@ -101,62 +102,42 @@ pub(super) fn report(
     let Endpoint::Tcp(to) = view.endpoint else {
         return None;
     };
-    let on_the_way = matches!(symptom?.layer(), Layer::Port | Layer::Tls | Layer::Listener);
+    let symptom = symptom?;
+    let on_the_way = matches!(symptom.layer(), Layer::Port | Layer::Tls | Layer::Listener);
     let theirs = causes.iter().any(|c| c.owner == Some(Owner::Network));
     if to.ip().is_loopback() || !on_the_way || !theirs {
         return None;
     }
-    let (from, interface) = view
-        .find(|fact| match fact {
-            Fact::RouteFound {
-                source, interface, ..
-            } => Some((Some(*source), interface.clone())),
-            _ => None,
-        })
-        .unwrap_or_default();
-    let icmp = view.find(|fact| match fact {
-        Fact::PortRefused { icmp, .. } | Fact::PortUnreachable { icmp, .. } => *icmp,
-        _ => None,
-    });
     let own = steps_to(view.evidence, to.ip(), to.port());
     let control = control_steps(view.evidence, to);
-    let last = own
-        .as_ref()
-        .and_then(|own| last_seen(own, control.as_ref()))
-        .map(|(_, by)| by);
-    let device = icmp.map(|i| i.sender).or(last);
+    let trail = Trail {
+        to,
+        // That this machine itself gave up is no message from the way.
+        icmp: view.icmp().filter(|_| !view.gave_up()),
+        own: own.as_ref(),
+        control: control.as_ref(),
+    };
     Some(NetworkReport {
-        from,
-        interface,
+        from: view.source(),
+        interface: view.interface().map(str::to_owned),
         to: to.ip(),
         port: to.port(),
         protocol: "tcp".to_owned(),
         attempts: attempts(view, occasion),
-        icmp,
-        device,
+        icmp: trail.icmp,
+        device: view.next_silent().map(|s| s.device).or(trail.device()),
         ways: own.iter().chain(&control).map(way_to).collect(),
         neighbour: neighbour(view, to),
-        look_for: look_for(from, to, device),
+        look_for: trail.look_for(view, symptom),
         proof: "Once it is mended, this connects from the same machine.".to_owned(),
         proof_command: again(view.evidence),
     })
 }
 
-fn look_for(from: Option<IpAddr>, to: SocketAddr, device: Option<IpAddr>) -> String {
-    let from = from.map_or_else(|| "this machine".to_owned(), |ip| ip.to_string());
-    let where_ = match device {
-        Some(ip) if ip == to.ip() => format!("on {ip} itself"),
-        Some(ip) => format!("on {ip} and on what stands behind it"),
-        None => "on every filter between the two".to_owned(),
-    };
-    format!(
-        "TCP packets with only SYN set, from {from} to {to}, at these times, {where_}: which rule met them?"
-    )
-}
-
 /// The steps up to the end: what lived longer met the same.
 fn way_to(steps: &StepsTo) -> WayTo {
     let last = match (steps.end(), steps.last_device()) {
+        _ if steps.passed_on.is_some() => steps.passed_on.unwrap_or(1),
         (Some((at, _)), _) => at,
         (None, Some((far, _))) => far.saturating_add(1),
         (None, None) => 1,

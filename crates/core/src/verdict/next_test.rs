@@ -57,7 +57,7 @@ pub(super) fn choose(view: &PathView<'_>, symptom: Symptom, answers: &Answers) -
     };
     let (what, command) = match question {
         Question::AtTheHost => (
-            "Run it on the database host itself. Connected: a filter on the way is at fault. Refused: nothing listens. Silent: the server or the host is at fault.",
+            "Run it on the database host itself. Connected: a filter on the way is at fault. Refused: nothing listens on that address, and what does is named. Silent: the server or the host is at fault.",
             Some(port_only(&view.endpoint)),
         ),
         Question::OtherVantage => (

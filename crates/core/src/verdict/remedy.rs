@@ -1,13 +1,33 @@
 //! What to do about a cause.
 
 use crate::fact::{Fact, Meaning};
-use crate::judge::Evidence;
+use crate::judge::way::passed_on_by;
+use crate::judge::{Evidence, NextSilent, PathView};
 use crate::knowledge::causes::Cause;
 use crate::told::Origin;
 
 /// What to do about a cause: where the value at fault stands, how it should read, and what
 /// the catalogue says.
-pub(super) fn fix(evidence: Evidence<'_>, entry: Option<&Cause>) -> Vec<String> {
+pub(super) fn fix(view: &PathView<'_>, entry: Option<&Cause>) -> Vec<String> {
+    let evidence = view.evidence;
+    if entry.is_some_and(|e| e.id == "client-resource-exhausted") && is_forbidden(view) {
+        return vec!["Find what forbids this user to connect: a rule of this machine's routing, a security module, the profile of a container.".to_owned()];
+    }
+    if entry.is_some_and(|e| e.id == "no-route")
+        && let Some(silent) = view.next_silent()
+    {
+        return vec![first_stretch(&silent)];
+    }
+    if entry.is_some_and(|e| e.id == "no-route") && leads_nowhere(view) {
+        return vec!["Take the route out that leads there to nowhere, or bring up the private link or VPN for which it stands in.".to_owned()];
+    }
+    if entry.is_some_and(|e| e.id == "host-down")
+        && let Some(number) = passed_on_by(view)
+    {
+        return vec![format!(
+            "Start the machine to which device {number} on the way passes this port on, or let it pass it on to another one."
+        )];
+    }
     let mut out: Vec<String> = entry
         .into_iter()
         .flat_map(|e| e.fix.iter().map(|f| (*f).to_owned()))
@@ -34,6 +54,41 @@ pub(super) fn fix(evidence: Evidence<'_>, entry: Option<&Cause>) -> Vec<String> 
         out.insert(0, format!("Write it as: {mended}"));
     }
     out
+}
+
+/// Whether this machine has a route there of a type that leads nowhere.
+fn leads_nowhere(view: &PathView<'_>) -> bool {
+    view.find(|fact| match fact {
+        Fact::RouteMissing { error } => Some(matches!(
+            error.as_str(),
+            "EACCES" | "EHOSTUNREACH" | "EINVAL"
+        )),
+        _ => None,
+    })
+    .unwrap_or_default()
+}
+
+/// Whether something on this machine forbids this user to connect: that is no lack.
+fn is_forbidden(view: &PathView<'_>) -> bool {
+    view.find(|fact| match fact {
+        Fact::LocalFailure { error } => Some(matches!(error.as_str(), "EACCES" | "EPERM")),
+        _ => None,
+    })
+    .unwrap_or_default()
+}
+
+/// The way is there, and nobody takes what is sent along it.
+fn first_stretch(silent: &NextSilent) -> String {
+    match &silent.link_down {
+        Some(interface) => format!(
+            "Bring up the link of {}, or what stands at its other end.",
+            crate::redact::visible(interface)
+        ),
+        None => format!(
+            "Bring up {}, the next device on the way, or send by another one.",
+            silent.device
+        ),
+    }
 }
 
 /// The other port on which the engine answers, where that was asked.

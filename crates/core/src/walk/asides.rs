@@ -19,6 +19,8 @@ pub(super) enum Look {
     Filter(SocketAddr),
     /// Read which connections to there stand open.
     Connections(SocketAddr),
+    /// Read what this machine's tables say of the next device.
+    NextDevice(SocketAddr),
     /// Count what this machine's system cannot send.
     SendFailures(SocketAddr),
 }
@@ -33,6 +35,7 @@ impl Look {
             | Look::Listeners(to)
             | Look::Filter(to)
             | Look::Connections(to)
+            | Look::NextDevice(to)
             | Look::SendFailures(to) => to,
         }
     }

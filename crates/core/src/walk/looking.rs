@@ -17,6 +17,10 @@ use crate::settings::usual_port_meant;
 /// After how long it is looked again whether another target of the run is done.
 const A_MOMENT: Micros = Micros::from_millis(20);
 
+/// Silence after which a device that does not answer was asked for its link-layer address
+/// more than once: one second apart (arp(7), `retrans_time`; RFC 4861, section 10).
+const ASKED_TWICE: Micros = Micros::from_millis(1_500);
+
 impl Walk {
     /// For each host the port below, and, where the port looks like a slip, the port that
     /// was probably meant; for a host of this machine the queue of its own listener.
@@ -44,6 +48,8 @@ impl Walk {
             self.asides.plan(Look::Filter(to), from, until);
             self.asides.plan(Look::Connections(to), from, until);
             self.asides.plan(Look::SendFailures(to), from, until);
+            let asked_twice = now.after(ASKED_TWICE).min(until.since(SHORT_SILENCE));
+            self.asides.plan(Look::NextDevice(to), asked_twice, until);
         }
     }
 
@@ -67,7 +73,9 @@ impl Walk {
             Look::Listeners(to) => here(to.ip()) && paths.failing(to.ip(), now),
             Look::Filter(to) => !here(to.ip()) && paths.in_doubt(to.ip()),
             Look::Connections(to) => paths.unanswered_at(to.ip()),
-            Look::SendFailures(to) => !here(to.ip()) && paths.unanswered_at(to.ip()),
+            Look::SendFailures(to) | Look::NextDevice(to) => {
+                !here(to.ip()) && paths.unanswered_at(to.ip())
+            }
         })
     }
 
@@ -95,6 +103,7 @@ impl Walk {
             },
             Look::Connections(to) => Probe::ConnectionsOpen { to, redactor },
             Look::SendFailures(to) => Probe::OwnSendFailures { to },
+            Look::NextDevice(to) => Probe::NextDevice { to },
             Look::Knock(to) | Look::Hidden(to) => {
                 match self.claim_knock(ledger, now, look, until) {
                     true => Probe::Knock { to },

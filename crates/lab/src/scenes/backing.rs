@@ -216,6 +216,30 @@ const BACKING: &[(&str, &[&str])] = &[
         &["no-resolver-set-up"],
     ),
     (
+        "namespaces_departure::the_next_device_does_not_answer",
+        &["next-device-silent"],
+    ),
+    (
+        "namespaces_departure::a_link_that_is_down_under_a_remembered_device",
+        &["link-down"],
+    ),
+    (
+        "namespaces_departure::a_neighbour_that_is_not_there",
+        &["neighbour-absent"],
+    ),
+    (
+        "namespaces_departure::routes_that_lead_nowhere",
+        &["route-prohibits"],
+    ),
+    (
+        "namespaces_departure::silence_without_a_trace_accuses_nobody",
+        &["silent-all-the-way"],
+    ),
+    (
+        "namespaces_departure::a_port_that_is_passed_on",
+        &["passed-on-to-nobody", "passed-on-and-dropped"],
+    ),
+    (
         "namespaces_crossings::packets_that_go_in_a_circle",
         &["packets-in-a-circle"],
     ),

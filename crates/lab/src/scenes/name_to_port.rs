@@ -112,7 +112,7 @@ fn filters() -> Vec<Scene> {
             "dropped-altogether",
             "a router drops everything to the host",
             behind(&[Rule::on_all(Action::Drop)]),
-            undecided("firewall-drops", "port/silent"),
+            undecided("allow-list-excludes-client", "port/silent"),
             counts(3, 4, 0, 0),
         ),
         at_quay(
@@ -220,7 +220,7 @@ fn addresses() -> Vec<Scene> {
             "no-way-there",
             "this machine has no way to that network",
             World {
-                cut_off: true,
+                cut_off: Some("ENETUNREACH"),
                 ..company()
             },
             broken("no-route", "route/none"),

@@ -185,6 +185,10 @@ impl Stage<'_> {
                 let fact = Fact::OwnSendFailures { counted };
                 self.tell(probe, (Micros(1_150_000), until), Layer::Route, Some(fact));
             }
+            Probe::NextDevice { to } => {
+                let fact = self.world.next_device(to.ip());
+                self.tell(probe, (Micros(0), until), Layer::Route, Some(fact));
+            }
             Probe::ConnectionsOpen { to, .. } => {
                 let fact = self.world.connections_open(to);
                 self.tell(probe, (Micros(0), until), Layer::Port, Some(fact));
@@ -304,8 +308,8 @@ impl Stage<'_> {
                 return self.open_socket(probe, id, path, talk, until);
             }
         };
-        if world.cut_off && !to.ip().is_loopback() {
-            let error = "ENETUNREACH".to_owned();
+        if let Some(error) = world.cut_off.filter(|_| !to.ip().is_loopback()) {
+            let error = error.to_owned();
             self.agenda
                 .observed(self.now, probe, Layer::Route, Fact::RouteMissing { error });
             return self.agenda.ended(self.now, probe, Ended::Done, None);

@@ -6,7 +6,7 @@ use chronaxis_core::fact::{Fact, FilterDecision, Icmp, StepAnswer};
 use chronaxis_core::layer::Micros;
 use chronaxis_core::redact::Redactor;
 
-use super::{ABSENT_AFTER, Action, Attempt, ROUND_TRIP, Rule, Speech, World};
+use super::{ABSENT_AFTER, Action, Attempt, FirstStretch, ROUND_TRIP, Rule, Speech, World};
 use crate::stand_in::Service;
 
 /// For how many devices packets live in this world.
@@ -22,7 +22,9 @@ fn acts(rules: &[Rule], port: u16) -> Option<Action> {
 
 fn by<'a>(action: Action, sender: IpAddr) -> Attempt<'a> {
     match action {
-        Action::Drop | Action::Lose(_) | Action::DropLarge(_) => Attempt::Silent,
+        Action::Drop | Action::Lose(_) | Action::DropLarge(_) | Action::PassOn(_) => {
+            Attempt::Silent
+        }
         Action::RejectReset => Attempt::Refused(None),
         Action::RejectIcmp(kind, code) => {
             let icmp = Icmp { kind, code, sender };
@@ -119,35 +121,65 @@ impl World {
             })
     }
 
+    /// What the client's own tables say of the next device.
+    pub(super) fn next_device(&self, to: IpAddr) -> Fact {
+        let gateway = self.routers.first().map(|r| r.address);
+        let there = gateway.is_some() || self.hosts.iter().any(|h| h.address == to);
+        let answers = match self.first_stretch {
+            FirstStretch::Sound => Some(there),
+            FirstStretch::NobodyThere => Some(false),
+            FirstStretch::LinkDown => None,
+        };
+        Fact::NextDevice {
+            address: gateway.unwrap_or(to),
+            answers,
+            link_up: Some(self.first_stretch != FirstStretch::LinkDown),
+        }
+    }
+
+    /// That nobody has an address, as the system before it says it.
+    fn absent<'a>(sender: IpAddr) -> Attempt<'a> {
+        let icmp = Icmp {
+            kind: 3,
+            code: 1,
+            sender,
+        };
+        Attempt::Unreachable(icmp, ABSENT_AFTER)
+    }
+
     pub(super) fn attempt(&self, to: IpAddr, port: u16) -> Attempt<'_> {
         let mut lost = 0;
+        let mut at = to;
         if !to.is_loopback() {
             if let Some(action) = acts(&self.own_rules, port) {
                 return by(action, self.client);
             }
+            match self.first_stretch {
+                FirstStretch::Sound => {}
+                FirstStretch::NobodyThere => return World::absent(self.client),
+                FirstStretch::LinkDown => return Attempt::Silent,
+            }
             for router in &self.routers {
+                // Who changes the address speaks in the name of the one that was dialled.
+                let own = if at == to { router.address } else { to };
                 match acts(&router.rules, port) {
                     None | Some(Action::DropLarge(_)) => {}
                     Some(Action::Lose(packets)) => lost += packets,
-                    Some(action) => return by(action, router.address),
+                    Some(Action::PassOn(other)) => at = other,
+                    Some(action) => return by(action, own),
                 }
             }
         }
-        let Some(host) = self.hosts.iter().find(|h| h.address == to) else {
+        let Some(host) = self.hosts.iter().find(|h| h.address == at) else {
             return match self.routers.last() {
-                Some(last) => Attempt::Unreachable(
-                    Icmp {
-                        kind: 3,
-                        code: 1,
-                        sender: last.address,
-                    },
-                    ABSENT_AFTER,
-                ),
-                None => Attempt::Refused(None),
+                Some(_) if at != to => World::absent(to),
+                Some(last) => World::absent(last.address),
+                None if to.is_loopback() => Attempt::Refused(None),
+                None => World::absent(self.client),
             };
         };
         if let Some(action) = acts(&host.rules, port) {
-            return by(action, host.address);
+            return by(action, to);
         }
         match host.ports.get(&port) {
             Some(Service::Hung) => Attempt::Silent,
@@ -187,17 +219,25 @@ impl World {
         if let Some(action) = acts(&self.own_rules, to.port()) {
             return told(by(action, self.client), 0);
         }
+        if self.first_stretch != FirstStretch::Sound {
+            return (StepAnswer::Silent, 0, None);
+        }
+        let mut passed_on = false;
         for (number, router) in (1u8..).zip(&self.routers) {
+            let action = acts(&router.rules, to.port());
+            // The address is changed before it is seen that the packet ends here.
+            passed_on |= matches!(action, Some(Action::PassOn(_)));
+            let sender = if passed_on { to.ip() } else { router.address };
             if ttl == number {
                 let answer = match router.speech {
                     Speech::Never => (StepAnswer::Silent, number, None),
-                    _ => (StepAnswer::Expired, number, Some(router.address)),
+                    _ => (StepAnswer::Expired, number, Some(sender)),
                 };
                 return answer;
             }
-            match acts(&router.rules, to.port()) {
-                None | Some(Action::Lose(_) | Action::DropLarge(_)) => {}
-                Some(action) => return told(by(action, router.address), number),
+            match action {
+                None | Some(Action::Lose(_) | Action::DropLarge(_) | Action::PassOn(_)) => {}
+                Some(action) => return told(by(action, sender), number),
             }
         }
         let beyond = u8::try_from(self.routers.len())

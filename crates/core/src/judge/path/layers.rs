@@ -45,6 +45,10 @@ impl PathView<'_> {
             "EADDRNOTAVAIL" => format!(": this machine has no {family} address to send from"),
             "EAFNOSUPPORT" => format!(": this machine does not speak {family}"),
             "ENETUNREACH" => format!(": this machine has no {family} route that fits"),
+            // Types of routes that lead nowhere (ip-route(8)).
+            "EHOSTUNREACH" => ": a route of this machine says unreachable".to_owned(),
+            "EACCES" => ": a route of this machine prohibits it".to_owned(),
+            "EINVAL" => ": a route of this machine throws it away".to_owned(),
             _ => String::new(),
         };
         format!("{why} ({error})")
@@ -95,6 +99,8 @@ impl PathView<'_> {
             return LayerJudgement::new(layer, Outcome::Ok, text).taking(elapsed);
         }
         let to = &self.endpoint;
+        let given_up = self.gave_up().then(|| self.next_silent()).flatten();
+        let given_up = given_up.as_ref();
         self.find(|fact| {
             Some(match fact {
                 Fact::PortRefused {
@@ -114,9 +120,12 @@ impl PathView<'_> {
                     icmp,
                     ..
                 } => {
-                    let text = match icmp {
-                        Some(icmp) => format!("{to}: {} from {}", icmp.title(), icmp.sender),
-                        None => format!("{to}: {error}"),
+                    let text = match (icmp, given_up) {
+                        (Some(_), Some(silent)) => format!("{to}: {}", silent.text()),
+                        (Some(icmp), None) => {
+                            format!("{to}: {} from {}", icmp.title(), icmp.sender)
+                        }
+                        (None, _) => format!("{to}: {error}"),
                     };
                     fault(text).taking(*elapsed_us)
                 }
@@ -283,7 +292,7 @@ impl PathView<'_> {
                 } if awaited.layer() == layer => Some(
                     judged(format!(
                         "connected, then silent {}",
-                        self.expecting(*awaited)
+                        self.expecting(*awaited, "to")
                     ))
                     .taking(*waited_us),
                 ),
@@ -294,7 +303,7 @@ impl PathView<'_> {
                     ..
                 } if awaited.layer() == layer => {
                     let how = if *reset { "reset" } else { "closed" };
-                    let text = format!("{how} by the server {}", self.expecting(*awaited));
+                    let text = format!("{how} by the server {}", self.expecting(*awaited, "at"));
                     Some(judged(text).taking(*elapsed_us))
                 }
                 Fact::OtherAnswer {
@@ -327,17 +336,19 @@ impl PathView<'_> {
         })
     }
 
-    fn expecting(&self, awaited: Awaited) -> &'static str {
+    /// When it came, as it follows a word: silent *to* a request, closed *at* a request.
+    fn expecting(&self, awaited: Awaited, to: &str) -> String {
         let greets = by_id(self.evidence.target.engine).server_greets();
-        match awaited {
+        let when = match awaited {
             Awaited::Greeting if greets => "instead of greeting",
-            Awaited::Encryption | Awaited::Greeting => "to the first request",
+            Awaited::Encryption | Awaited::Greeting => return format!("{to} the first request"),
             Awaited::Handshake => "in the handshake",
             Awaited::Challenge => "before the proof",
             Awaited::Admission => "after the proof",
             Awaited::SessionStart => "after the sign-in",
-            Awaited::QueryAnswer => "to the query",
-        }
+            Awaited::QueryAnswer => return format!("{to} the query"),
+        };
+        when.to_owned()
     }
 
     /// Who answers in place of the engine, where that was found out.

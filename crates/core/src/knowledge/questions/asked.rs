@@ -1,5 +1,6 @@
 //! What answers each question: the log, looked at for one path.
 
+mod departure;
 mod encryption;
 mod names;
 mod steps;
@@ -67,6 +68,8 @@ pub(super) fn answer_to(
         Question::PathEnd => steps::path_end(view, symptom),
         Question::RefusalDistance => steps::refusal_distance(view, symptom),
         Question::OwnFilter => steps::own_filter(view, symptom),
+        Question::NextDevice => departure::next_device(view, symptom),
+        Question::PassedOn => steps::passed_on(view, symptom),
         Question::OpenConnections => steps::open_connections(view, symptom),
         Question::SmallSegments => steps::small_segments(view),
         Question::ListensElsewhere => steps::listens_elsewhere(view, symptom),

@@ -23,7 +23,7 @@ pub(super) fn path_end(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> 
         return None;
     }
     let to = place(view)?;
-    let own = steps_to(view.evidence, to.ip(), to.port())?;
+    let own = steps_to(view.evidence, to.ip(), to.port()).filter(|own| own.passed_on.is_none())?;
     let control = control_steps(view.evidence, to);
     let last = last_seen(&own, control.as_ref());
     let Some(control) = control else {
@@ -36,7 +36,7 @@ pub(super) fn path_end(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> 
     let port = control.port;
     let far = last.map_or(0, |(far, _)| far);
     // One missing answer may only have been one too many for the device.
-    let sure = own.silent_twice.contains(&(far + 1));
+    let sure = own.silent_twice.contains(&far.saturating_add(1));
     let until = match last {
         Some((far, by)) => {
             format!("packets to this port are last answered for by {by}, number {far}")
@@ -52,7 +52,7 @@ pub(super) fn path_end(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> 
             ),
             false => None,
         },
-        (_, Some((at, _)), _) if at > far + 1 => match sure {
+        (_, Some((at, _)), _) if at > far.saturating_add(1) => match sure {
             true => answer(
                 "short",
                 format!("{until}; those to port {port} reach the host after {at}"),
@@ -73,6 +73,28 @@ pub(super) fn path_end(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> 
     }
 }
 
+/// Whether a device on the way passes the port on to another machine, where the steps tell.
+pub(super) fn passed_on(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    if symptom.layer() != Layer::Port {
+        return None;
+    }
+    let to = place(view)?;
+    let own = steps_to(view.evidence, to.ip(), to.port())?;
+    match own.passed_on {
+        Some(number) => answer(
+            "passed-on",
+            format!(
+                "device {number} on the way answers as {}: it passes this port on to another machine",
+                to.ip()
+            ),
+        ),
+        None => {
+            own.last_device()?;
+            answer("direct", "no device on the way is seen to pass the port on")
+        }
+    }
+}
+
 /// How far away the refusal is made, against the host.
 pub(super) fn refusal_distance(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     if symptom != Symptom::PortRefused {
@@ -81,15 +103,15 @@ pub(super) fn refusal_distance(view: &PathView<'_>, symptom: Symptom) -> Option<
     let to = place(view)?;
     let own = steps_to(view.evidence, to.ip(), to.port())?;
     let (at, _) = own.end().filter(|(_, a)| *a == StepAnswer::Refused)?;
-    let routed = view.find(|fact| match fact {
-        Fact::RouteFound { gateway, .. } => Some(gateway.is_some()),
-        _ => None,
-    });
-    if at == 1 && routed == Some(true) {
+    if at == 1 && view.gateway().is_some() {
         return answer(
             "own-machine",
             "the refusal is made before the first device: on this machine itself",
         );
+    }
+    // A machine that the port is passed on to may stand anywhere.
+    if own.passed_on.is_some() {
+        return None;
     }
     let control = control_steps(view.evidence, to)?;
     let (host_at, _) = control.end().filter(|_| control.end_is_sure())?;
@@ -155,25 +177,9 @@ pub(super) fn own_filter(view: &PathView<'_>, symptom: Symptom) -> Option<Answer
     if let Some(rule) = rule {
         return answer("blocks", format!("this machine's own filter: {rule}"));
     }
-    let sender = view.find(|fact| match fact {
-        Fact::PortRefused { icmp, .. } | Fact::PortUnreachable { icmp, .. } => {
-            icmp.map(|i| i.sender)
-        }
-        _ => None,
-    });
-    let source = view.find(|fact| match fact {
-        Fact::RouteFound { source, .. } => Some(*source),
-        _ => None,
-    });
-    let by_itself = sender.is_some() && sender == source && place(view).map(|t| t.ip()) != source;
-    let says_host = view.find(|fact| match fact {
-        Fact::PortUnreachable {
-            icmp: Some(icmp), ..
-        } => Some(icmp.says() == crate::fact::Unreach::Host),
-        _ => None,
-    });
+    let by_itself = view.icmp().is_some_and(|icmp| view.is_own(icmp));
     // That a neighbour does not answer is told by this machine, too.
-    if by_itself && says_host != Some(true) {
+    if by_itself && !view.gave_up() {
         return answer(
             "blocks",
             "this machine itself sends the refusal, before anything leaves it",
@@ -246,11 +252,7 @@ pub(super) fn small_segments(view: &PathView<'_>) -> Option<Answer> {
 /// What listens on this machine, where the target is on it.
 fn here<'a>(view: &PathView<'a>) -> Option<Vec<&'a Listening>> {
     let to = place(view)?;
-    let source = view.find(|fact| match fact {
-        Fact::RouteFound { source, .. } => Some(*source),
-        _ => None,
-    });
-    if !to.ip().is_loopback() && source != Some(to.ip()) {
+    if !to.ip().is_loopback() && view.source() != Some(to.ip()) {
         return None;
     }
     let looked = |fact: &Fact| matches!(fact, Fact::LocalListener { .. } | Fact::ListenerHere(_));

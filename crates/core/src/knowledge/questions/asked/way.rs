@@ -5,6 +5,7 @@ use super::answer;
 use crate::endpoint::Endpoint;
 use crate::engine::by_id;
 use crate::fact::{Fact, Icmp, Knocked, Spoke, Unreach};
+use crate::judge::way::passed_on_by;
 use crate::judge::{After, Habits, PathView, Symptom, after};
 use crate::layer::{Layer, Micros};
 use crate::settings::{self, DefectKind};
@@ -156,6 +157,10 @@ pub(super) fn request_confirmed(view: &PathView<'_>) -> Option<Answer> {
 pub(super) fn control_port(view: &PathView<'_>) -> Option<Answer> {
     let meant = meant(view).map(|(port, _)| port);
     let (port, knocked, elapsed) = knock(view, |port| Some(port) != meant)?;
+    // Then it is another machine's port.
+    if passed_on_by(view).is_some() {
+        return None;
+    }
     match knocked {
         Knocked::Connected => answer(
             "connected",
@@ -178,10 +183,7 @@ pub(super) fn control_port(view: &PathView<'_>) -> Option<Answer> {
 
 pub(super) fn target_place(view: &PathView<'_>) -> Option<Answer> {
     let ip = view.endpoint.ip()?;
-    let own = view.find(|fact| match fact {
-        Fact::RouteFound { source, .. } => Some(*source == ip),
-        _ => None,
-    });
+    let own = view.source().map(|source| source == ip);
     let itself = || format!("{ip} is this machine itself");
     if ip.is_loopback() {
         return answer("loopback", itself());
@@ -221,26 +223,26 @@ pub(super) fn other_address(view: &PathView<'_>, symptom: Symptom) -> Option<Ans
     }
 }
 
+/// The message that refuses it. That this machine itself gave up on the next device is
+/// another question's.
 fn icmp(view: &PathView<'_>) -> Option<Icmp> {
-    view.find(|fact| match fact {
-        Fact::PortRefused { icmp, .. } | Fact::PortUnreachable { icmp, .. } => *icmp,
-        _ => None,
-    })
+    view.icmp().filter(|_| !view.gave_up())
 }
 
 pub(super) fn refusal_sender(view: &PathView<'_>) -> Option<Answer> {
-    let sender = icmp(view)?.sender;
-    let own = view.find(|fact| match fact {
-        Fact::RouteFound { source, .. } => Some(*source == sender),
-        _ => None,
-    });
+    let icmp = icmp(view)?;
+    let sender = icmp.sender;
     if view.endpoint.ip() == Some(sender) {
+        // A device that passes the port on speaks in the host's name.
+        if passed_on_by(view).is_some() {
+            return None;
+        }
         return answer(
             "the-host",
             format!("{sender}, the host itself, sent the refusal"),
         );
     }
-    if own == Some(true) || sender.is_loopback() {
+    if view.is_own(icmp) {
         return answer(
             "this-machine",
             format!("{sender}, this machine itself, gave up on it"),

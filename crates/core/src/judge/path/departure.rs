@@ -1,0 +1,110 @@
+//! How packets leave this machine: from where, by which interface, and whether the next
+//! device takes them.
+
+use std::net::IpAddr;
+
+use super::PathView;
+use crate::fact::{Fact, Icmp, Unreach};
+
+/// The next device on the way, known not to answer.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct NextSilent {
+    /// Which.
+    pub device: IpAddr,
+    /// Whether it is the host itself, on a network of this machine.
+    pub is_host: bool,
+    /// The interface, where its link is down.
+    pub link_down: Option<String>,
+}
+
+impl NextSilent {
+    /// What is seen, in words.
+    pub fn text(&self) -> String {
+        match (&self.link_down, self.is_host) {
+            (Some(interface), _) => format!(
+                "this machine's link {} is down",
+                crate::redact::visible(interface)
+            ),
+            (None, true) => format!(
+                "nobody answers to {}, an address of this machine's own network",
+                self.device
+            ),
+            (None, false) => format!(
+                "{}, the next device on the way, does not answer",
+                self.device
+            ),
+        }
+    }
+}
+
+impl PathView<'_> {
+    /// The address from which this machine sends.
+    pub fn source(&self) -> Option<IpAddr> {
+        self.find(|fact| match fact {
+            Fact::RouteFound { source, .. } => Some(*source),
+            _ => None,
+        })
+    }
+
+    /// The interface by which it sends.
+    pub fn interface(&self) -> Option<&str> {
+        self.find(|fact| match fact {
+            Fact::RouteFound { interface, .. } => interface.as_deref(),
+            _ => None,
+        })
+    }
+
+    /// The next device on the way; none where the address is on a network of this machine.
+    pub fn gateway(&self) -> Option<IpAddr> {
+        self.find(|fact| match fact {
+            Fact::RouteFound { gateway, .. } => *gateway,
+            _ => None,
+        })
+    }
+
+    /// The ICMP message that ended an attempt.
+    pub fn icmp(&self) -> Option<Icmp> {
+        self.find(|fact| match fact {
+            Fact::PortRefused { icmp, .. } | Fact::PortUnreachable { icmp, .. } => *icmp,
+            _ => None,
+        })
+    }
+
+    /// Whether an ICMP message comes from this machine itself, about another one.
+    pub fn is_own(&self, icmp: Icmp) -> bool {
+        let own = Some(icmp.sender) == self.source() || icmp.sender.is_loopback();
+        own && Some(icmp.sender) != self.endpoint.ip()
+    }
+
+    /// Whether this machine itself gave up on the next device: it says of a neighbour that
+    /// does not answer what a router says of an absent host.
+    pub fn gave_up(&self) -> bool {
+        let says = |icmp: Icmp| icmp.says() == Unreach::Host && self.is_own(icmp);
+        self.icmp().is_some_and(says)
+    }
+
+    /// The next device, where it does not answer.
+    pub fn next_silent(&self) -> Option<NextSilent> {
+        let link_down = self.find(|fact| match fact {
+            Fact::NextDevice {
+                link_up: Some(false),
+                ..
+            } => Some(self.interface().unwrap_or("the interface").to_owned()),
+            _ => None,
+        });
+        let asked = self.find(|fact| match fact {
+            Fact::NextDevice {
+                address, answers, ..
+            } => (link_down.is_some() || *answers == Some(false)).then_some(*address),
+            _ => None,
+        });
+        let gateway = self.gateway();
+        let given_up = || self.gave_up().then_some(gateway.or(self.endpoint.ip()))?;
+        let device = asked.or_else(given_up)?;
+        Some(NextSilent {
+            device,
+            is_host: Some(device) == self.endpoint.ip() && gateway.is_none(),
+            link_down,
+        })
+    }
+}
