@@ -92,6 +92,23 @@ fn the_system_waits_behind_a_silent_resolver() {
     assert!(case["causes"].to_string().contains(QUAY), "{case:#}");
 }
 
+/// Who asks name service by itself finds the name; the client's system never asks it.
+#[test]
+fn a_system_that_asks_no_name_service() {
+    if !Net::available() || !Unbound::available() {
+        return;
+    }
+    let net = Net::new("xl");
+    let _server = net.serve(SERVER, 5432, sailings());
+    let _names = net.asks_here(&format!("quay IN A {SERVER}\n"));
+    as_in_scene(&net, "healthy", QUAY);
+    net.goes_by_hosts_only();
+    let case = as_in_scene(&net, "system-asks-nobody", QUAY);
+    let text = case["causes"][0]["for"].to_string();
+    assert!(text.contains(SERVER) && text.contains("connects"), "{text}");
+    assert!(case["verdict"]["fix"].to_string().contains("nsswitch.conf"));
+}
+
 #[test]
 fn a_machine_without_a_resolver() {
     if !Net::available() {

@@ -114,6 +114,35 @@ fn routes_that_lead_nowhere() {
     }
 }
 
+/// The same address in other clothes, this machine by an address that is none, and one that
+/// no host has.
+#[test]
+fn addresses_that_are_written_otherwise() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("dh");
+    let _server = net.serve(SERVER, 5432, sailings());
+    let mapped = format!("postgresql://purser:lantern-oil-42@[::ffff:{SERVER}]:5432/sailings");
+    scene_with(&net, "healthy", &mapped);
+    net.at_first_router("tcp dport 5432 reject with tcp reset");
+    scene_with(&net, "reset-early", &mapped);
+    let own = |target: &str| {
+        let args = ["diagnose", "--output", "json", target];
+        net.run(&args).case()
+    };
+    let case = own("postgresql://purser@0.0.0.0:5432/sailings");
+    assert_eq!(
+        support::gist(&case),
+        "broken nothing-listening port/refused"
+    );
+    let loopback = own("postgresql://purser@127.0.0.1:5432/sailings");
+    assert_eq!(case["contacts"]["lines"], loopback["contacts"]["lines"]);
+    assert!(case["contacts"]["path_packets"].as_u64().is_none_or(|n| n == 0));
+    let case = own("postgresql://purser@224.0.0.5:5432/sailings");
+    assert_eq!(support::gist(&case), "broken no-route port/unreachable");
+}
+
 /// Nothing shows a filter, nor a host: with nothing but silence nobody is to blame yet.
 #[test]
 fn silence_without_a_trace_accuses_nobody() {

@@ -115,6 +115,14 @@ pub fn range_of(ip: IpAddr) -> Option<Range> {
         })
 }
 
+/// Whether an address leads to this machine itself: loopback, and the unspecified one, by
+/// which a system connects to itself (RFC 1122, section 3.2.1.3, means it for a host that
+/// does not know its own yet).
+pub fn is_here(ip: IpAddr) -> bool {
+    let ip = ip.to_canonical();
+    ip.is_loopback() || ip.is_unspecified()
+}
+
 /// Whether an address is one of a site's own.
 pub fn is_private(ip: IpAddr) -> bool {
     let range = range_of(ip);

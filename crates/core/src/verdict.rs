@@ -192,8 +192,11 @@ fn headline(
                 let who = who.strip_prefix('a').unwrap_or(who);
                 format!("A{who} answers there, not {engine}.")
             }
-            _ => match view.next_silent() {
-                Some(silent) if entry.id == "no-route" => sentence(&silent.text()),
+            _ => match (entry.id, view.next_silent()) {
+                ("no-route", Some(silent)) => sentence(&silent.text()),
+                ("resolvers-disagree", _) if remedy::is_deaf(evidence) => {
+                    "This machine does not go by what name service says.".to_owned()
+                }
                 _ => entry.headline.to_owned(),
             },
         },

@@ -1,7 +1,7 @@
 //! Connecting: what came back, after how long, from whom.
 
 use std::io;
-use std::net::{SocketAddr, UdpSocket};
+use std::net::{IpAddr, Ipv4Addr, Ipv6Addr, SocketAddr, UdpSocket};
 
 use chronaxis_core::endpoint::Endpoint;
 use chronaxis_core::fact::{Fact, Knocked};
@@ -16,12 +16,29 @@ use crate::errors::{errno, name};
 use crate::line::Stream;
 use crate::sockopt;
 
+/// Where packets to an address go: those to an IPv4 address that is written as an IPv6 one
+/// go by IPv4 (RFC 4291, section 2.5.5.2), and those to the unspecified one to this machine
+/// itself.
+pub(crate) fn goes_to(to: SocketAddr) -> SocketAddr {
+    let ip = match to.ip().to_canonical() {
+        IpAddr::V4(ip) if ip.is_unspecified() => Ipv4Addr::LOCALHOST.into(),
+        IpAddr::V6(ip) if ip.is_unspecified() => Ipv6Addr::LOCALHOST.into(),
+        ip => ip,
+    };
+    match to {
+        // The link of a link-local address stays with it.
+        SocketAddr::V6(_) if ip.is_ipv6() && ip == to.ip() => to,
+        _ => SocketAddr::new(ip, to.port()),
+    }
+}
+
 /// The address from which this machine would send to another. Connecting a datagram
 /// socket asks the routing table and sends nothing.
 ///
 /// A machine without descriptors or memory left says nothing about the way: that is a
 /// failure of its own.
 pub(crate) fn route(to: SocketAddr) -> Fact {
+    let to = goes_to(to);
     let any: SocketAddr = if to.is_ipv4() {
         ([0, 0, 0, 0], 0).into()
     } else {
@@ -110,7 +127,7 @@ pub(crate) async fn attempt(
     begun: impl FnOnce(Fact),
 ) -> (Came, Option<SocketAddr>, Micros) {
     let began = clock.now();
-    let stream = match begin(to, set_up) {
+    let stream = match begin(goes_to(to), set_up) {
         Ok(stream) => stream,
         Err(error) => return (Came::Failed(error, None), None, Micros(0)),
     };

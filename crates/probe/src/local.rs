@@ -8,6 +8,7 @@ use procfs::net::{TcpNetEntry, TcpState};
 /// Whether anything listens on a port of this machine, and how many connections wait in
 /// its queue; none where the table cannot be read.
 pub(crate) fn listener(to: SocketAddr) -> Option<Fact> {
+    let to = crate::connect::goes_to(to);
     let table = crate::tables::sockets()?;
     let of_it: Vec<&TcpNetEntry> = table
         .iter()

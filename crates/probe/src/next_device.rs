@@ -15,6 +15,7 @@ use crate::{netlink, route};
 
 /// Looks; none where nothing is said.
 pub(crate) fn to(host: IpAddr) -> Option<Fact> {
+    let host = host.to_canonical();
     let way = route::to(host);
     let address = way.gateway.unwrap_or(host);
     let index = way.index?;

@@ -14,6 +14,7 @@ use crate::sockopt;
 
 /// Sends it and waits for what comes.
 pub(crate) async fn step(to: SocketAddr, ttl: u8, least: Option<u8>, clock: Clock) -> Fact {
+    let to = connect::goes_to(to);
     let limit = |socket: &Socket| {
         if let Some(least) = least {
             sockopt::hear_from(socket, to.is_ipv6(), least)?;

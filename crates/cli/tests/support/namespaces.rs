@@ -360,6 +360,13 @@ impl Net {
         self.in_namespace(&self.client, move || Unbound::start(&records, ""))
     }
 
+    /// The client's system looks names up in its hosts file alone (nsswitch.conf(5)).
+    pub fn goes_by_hosts_only(&self) {
+        let folder = format!("/etc/netns/{}", self.client);
+        std::fs::create_dir_all(&folder).expect("a folder");
+        std::fs::write(format!("{folder}/nsswitch.conf"), "hosts: files\n").expect("written");
+    }
+
     /// The client is set up to ask one place that says nothing, and then a real name server.
     pub fn behind_a_silent_resolver(&self, records: &str) -> (std::net::UdpSocket, Unbound) {
         let anybody = "net.ipv4.ip_unprivileged_port_start=0";
@@ -370,6 +377,17 @@ impl Net {
             let mute = std::net::UdpSocket::bind("127.0.0.53:53").expect("bound");
             let at = SocketAddr::from(([127, 0, 0, 1], 53));
             (mute, Unbound::start_at(at, &records, ""))
+        })
+    }
+
+    /// The client is set up to ask a real name server of its own, as machines are.
+    pub fn asks_here(&self, records: &str) -> Unbound {
+        let anybody = "net.ipv4.ip_unprivileged_port_start=0";
+        self.exec(&self.client, &["sysctl", "-qw", anybody]);
+        self.resolver("127.0.0.1");
+        let records = records.to_owned();
+        self.in_namespace(&self.client, move || {
+            Unbound::start_at(SocketAddr::from(([127, 0, 0, 1], 53)), &records, "")
         })
     }
 

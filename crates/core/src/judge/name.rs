@@ -1,5 +1,7 @@
 //! The names of a target: which of them gave addresses.
 
+use std::net::IpAddr;
+
 use super::evidence::{Evidence, MOST_HOSTS};
 use super::judged::{LayerJudgement, LostName};
 use super::name_sources;
@@ -8,6 +10,7 @@ use super::summary;
 use super::symptom::Symptom;
 use crate::fact::{Fact, NameTrouble};
 use crate::layer::{Layer, Outcome};
+use crate::special;
 use crate::target::End;
 
 /// The names that gave no address, in the client's order.
@@ -92,6 +95,9 @@ pub(super) fn layer(evidence: Evidence<'_>, lost: &[LostName]) -> LayerJudgement
     };
     let mut judged = of_one(layer, first, fact);
     judged.summary.push_str(&how_found(evidence, first));
+    if is_itself(evidence, first) {
+        judged.summary.push_str(", this machine itself");
+    }
     let differ = !name_sources::compare(evidence, first).other().is_empty();
     if judged.outcome == Outcome::Ok && differ {
         judged.outcome = Outcome::Caution;
@@ -126,6 +132,15 @@ pub(super) fn layer(evidence: Evidence<'_>, lost: &[LostName]) -> LayerJudgement
         judged.outcome = Outcome::Caution;
     }
     judged
+}
+
+/// Whether a name leads to this machine itself, and is none of those that are meant to
+/// (RFC 6761, section 6.3).
+fn is_itself(evidence: Evidence<'_>, name: &str) -> bool {
+    let bare = name.trim_end_matches('.').to_ascii_lowercase();
+    let meant = bare == "localhost" || bare.ends_with(".localhost");
+    let here = |all: &[IpAddr]| !all.is_empty() && all.iter().all(|ip| special::is_here(*ip));
+    !meant && evidence.resolved_name(name).is_some_and(here)
 }
 
 /// By which source or alias a name was found, where that is not the usual one.

@@ -3,6 +3,7 @@
 use std::net::{IpAddr, SocketAddr};
 
 use super::evidence::Evidence;
+use crate::fact::{Fact, NameTrouble};
 
 /// What a comparison of a name's sources gives.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -25,6 +26,14 @@ pub enum Sources {
         /// The other answer.
         other: Vec<IpAddr>,
     },
+    /// The system says that there is no such name or address, and every resolver that was
+    /// asked gives one: it does not go by them.
+    System {
+        /// Who gives it.
+        by: SocketAddr,
+        /// What it gives.
+        other: Vec<IpAddr>,
+    },
     /// No source that can be asked gives what the system gives: it remembers it.
     Remembered {
         /// What name service gives now.
@@ -39,6 +48,7 @@ impl Sources {
             Sources::One | Sources::Agree => &[],
             Sources::HostsFile { other, .. }
             | Sources::Resolvers { other, .. }
+            | Sources::System { other, .. }
             | Sources::Remembered { other } => other,
         }
     }
@@ -98,8 +108,27 @@ pub fn compare(evidence: Evidence<'_>, name: &str) -> Sources {
         (false, false) => Sources::Remembered {
             other: other(&differing),
         },
+        (false, true) if is_denied(evidence, name) => Sources::System {
+            by: first.resolver,
+            other: other(&differing),
+        },
         (false, true) => Sources::Agree,
     }
+}
+
+/// Whether the system says that there is nothing, rather than that it could not find out.
+fn is_denied(evidence: Evidence<'_>, name: &str) -> bool {
+    let denial = |fact: &Fact| {
+        matches!(
+            fact,
+            Fact::NameFailed {
+                trouble: NameTrouble::NoSuchName | NameTrouble::NoAddress,
+                ..
+            }
+        )
+    };
+    let mut facts = evidence.facts();
+    facts.any(|(o, fact)| o.about.name.as_deref() == Some(name) && denial(fact))
 }
 
 fn words(evidence: Evidence<'_>, name: &str) -> Vec<Word> {

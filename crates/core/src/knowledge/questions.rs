@@ -317,6 +317,7 @@ impl Question {
                 "resolvers-hide",
                 "cache-differs",
                 "cache-hides",
+                "system-hides",
             ],
             Question::AliasChain => &["whole", "breaks"],
             Question::NearNames => &["none", "exists", "everything"],
@@ -389,7 +390,9 @@ impl Question {
         const FIRST: [Grade; 4] = [Always, Rare, Rare, Rare];
         let as_many = |row: &'static [Grade]| row.get(..self.answers().len()).unwrap_or(row);
         match self {
-            Question::NameSources => &[Always, Always, Often, Rare, Often, Rare, Sometimes, Rare],
+            Question::NameSources => &[
+                Always, Always, Often, Rare, Often, Rare, Sometimes, Rare, Rare,
+            ],
             Question::AliasChain | Question::TunnelSay => as_many(&FIRST),
             Question::ListensElsewhere => &[Always, Sometimes, Sometimes, Sometimes, Sometimes],
             Question::MendedPort => &[Sometimes, Often, Often],

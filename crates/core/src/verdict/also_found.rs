@@ -129,7 +129,7 @@ fn skipped_paths(judgement: &Judgement) -> Vec<AlsoFound> {
 /// Lost packets on a line that works in spite of them.
 fn lost_packets(evidence: Evidence<'_>, judgement: &Judgement) -> Option<AlsoFound> {
     let decisive = judgement.paths.get(judgement.decisive?)?;
-    if !judgement.stand.works() || decisive.endpoint.ip()?.is_loopback() {
+    if !judgement.stand.works() || crate::special::is_here(decisive.endpoint.ip()?) {
         return None;
     }
     let view = PathView::new(evidence, &decisive.endpoint);
@@ -147,7 +147,7 @@ fn clear_over_network(judgement: &Judgement) -> bool {
         .decisive
         .and_then(|i| judgement.paths.get(i))
         .and_then(|p| p.endpoint.ip())
-        .is_some_and(|ip| !ip.is_loopback())
+        .is_some_and(|ip| !crate::special::is_here(ip))
 }
 
 /// Whether the verdict already speaks of this defect.

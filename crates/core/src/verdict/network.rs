@@ -105,7 +105,7 @@ pub(super) fn report(
     let symptom = symptom?;
     let on_the_way = matches!(symptom.layer(), Layer::Port | Layer::Tls | Layer::Listener);
     let theirs = causes.iter().any(|c| c.owner == Some(Owner::Network));
-    if to.ip().is_loopback() || !on_the_way || !theirs {
+    if crate::special::is_here(to.ip()) || !on_the_way || !theirs {
         return None;
     }
     let own = steps_to(view.evidence, to.ip(), to.port());

@@ -1,6 +1,7 @@
 //! What to do about a cause.
 
 use crate::fact::{Fact, Meaning};
+use crate::judge::name_sources::{Sources, compare};
 use crate::judge::way::passed_on_by;
 use crate::judge::{Evidence, NextSilent, PathView};
 use crate::knowledge::causes::Cause;
@@ -17,6 +18,9 @@ pub(super) fn fix(view: &PathView<'_>, entry: Option<&Cause>) -> Vec<String> {
         && let Some(silent) = view.next_silent()
     {
         return vec![first_stretch(&silent)];
+    }
+    if entry.is_some_and(|e| e.id == "resolvers-disagree") && is_deaf(evidence) {
+        return vec!["See by which sources this machine looks names up (the line for hosts in nsswitch.conf), and whether something on it remembers that there was none.".to_owned()];
     }
     if entry.is_some_and(|e| e.id == "no-route") && leads_nowhere(view) {
         return vec!["Take the route out that leads there to nowhere, or bring up the private link or VPN for which it stands in.".to_owned()];
@@ -54,6 +58,13 @@ pub(super) fn fix(view: &PathView<'_>, entry: Option<&Cause>) -> Vec<String> {
         out.insert(0, format!("Write it as: {mended}"));
     }
     out
+}
+
+/// Whether this machine's system does not go by what resolvers say.
+pub(super) fn is_deaf(evidence: Evidence<'_>) -> bool {
+    let ends = evidence.ends();
+    let mut names = ends.iter().filter_map(|end| end.name());
+    names.any(|name| matches!(compare(evidence, name), Sources::System { .. }))
 }
 
 /// Whether this machine has a route there of a type that leads nowhere.

@@ -121,7 +121,7 @@ impl Walk {
         let counted = |o: &Observation| {
             o.about.address == server.ip() && matches!(o.fact(), Some(Fact::LineMeasured { .. }))
         };
-        server.ip().is_some_and(|ip| !ip.is_loopback()) && self.log.iter().any(counted)
+        server.ip().is_some_and(|ip| !crate::special::is_here(ip)) && self.log.iter().any(counted)
     }
 
     /// Whether something that was sent on it was never confirmed.
@@ -130,7 +130,7 @@ impl Walk {
             o.about.address == server.ip()
                 && matches!(o.fact(), Some(Fact::LineMeasured { unconfirmed, .. }) if *unconfirmed > 0)
         };
-        server.ip().is_some_and(|ip| !ip.is_loopback()) && self.log.iter().any(lost)
+        server.ip().is_some_and(|ip| !crate::special::is_here(ip)) && self.log.iter().any(lost)
     }
 
     fn small_segments_known(&self) -> bool {

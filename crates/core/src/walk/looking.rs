@@ -56,7 +56,7 @@ impl Walk {
     pub(super) fn due_aside(&mut self, now: Micros) -> Option<(Look, Micros)> {
         let (paths, log) = (&self.paths, &self.log);
         let here = |ip: IpAddr| {
-            ip.is_loopback() || log.iter().any(|o| {
+            crate::special::is_here(ip) || log.iter().any(|o| {
                 o.about.address == Some(ip)
                     && matches!(o.fact(), Some(Fact::RouteFound { source, .. }) if *source == ip)
             })

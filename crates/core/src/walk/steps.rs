@@ -158,7 +158,7 @@ impl Walk {
         }
         let mut all: Vec<Wanted> = Vec::new();
         for (to, answers) in self.paths.doubtful(now) {
-            if to.ip().is_loopback() || self.is_near(to) {
+            if crate::special::is_here(to.ip()) || self.is_near(to) {
                 continue;
             }
             all.push(Wanted {

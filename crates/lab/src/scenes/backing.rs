@@ -240,6 +240,10 @@ const BACKING: &[(&str, &[&str])] = &[
         &["passed-on-to-nobody", "passed-on-and-dropped"],
     ),
     (
+        "namespaces_crossings::a_system_that_asks_no_name_service",
+        &["system-asks-nobody"],
+    ),
+    (
         "namespaces_crossings::packets_that_go_in_a_circle",
         &["packets-in-a-circle"],
     ),

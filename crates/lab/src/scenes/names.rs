@@ -158,6 +158,19 @@ fn sources() -> Vec<Scene> {
             counts(3, 5, 0, 0),
         ),
         at_quay(
+            "system-asks-nobody",
+            "name service gives the address, and this machine's system does not ask it",
+            World::around(DECK)
+                .asking(&[Resolver::KnowsOnly(vec![(
+                    QUAY_NAME,
+                    NameAnswer::Addresses(vec![QUAY]),
+                )])])
+                .router(FAR, &[])
+                .host(QUAY, &[], &[(PORT, sailings())]),
+            broken("resolvers-disagree", "name/not-found"),
+            counts(3, 1, 0, 0),
+        ),
+        at_quay(
             "private-from-outside",
             "name service gives a private address, which leaves towards the public network",
             World::around(DECK)

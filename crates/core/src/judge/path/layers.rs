@@ -75,6 +75,15 @@ impl PathView<'_> {
         text
     }
 
+    /// What an address is that no single host has.
+    fn no_host(&self) -> String {
+        let range = self.endpoint.ip().and_then(special::range_of);
+        let range = range.filter(|r| r.purpose == Purpose::NoHost);
+        range.map_or_else(String::new, |r| {
+            format!("; no host has such an address ({})", r.title)
+        })
+    }
+
     /// Everybody knows loopback; and the addresses of books are at home in examples
     /// (RFC 6761, section 6.5).
     fn is_worth_a_word(&self, range: special::Range) -> bool {
@@ -125,7 +134,7 @@ impl PathView<'_> {
                         (Some(icmp), None) => {
                             format!("{to}: {} from {}", icmp.title(), icmp.sender)
                         }
-                        (None, _) => format!("{to}: {error}"),
+                        (None, _) => format!("{to}: {error}{}", self.no_host()),
                     };
                     fault(text).taking(*elapsed_us)
                 }

@@ -60,6 +60,13 @@ fn difference(evidence: Evidence<'_>, name: &str) -> Option<(&'static str, Strin
                 by.ip()
             ),
         ),
+        Sources::System { by, .. } => (
+            "resolvers-disagree",
+            format!(
+                "resolver {} gives {other} for {name_shown}, and this machine's system does not go by it",
+                by.ip()
+            ),
+        ),
         Sources::Remembered { .. } => (
             "stale-address",
             format!(

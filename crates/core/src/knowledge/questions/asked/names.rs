@@ -82,6 +82,14 @@ pub(super) fn sources(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
             );
             answer(word, text)
         }
+        Sources::System { by, other } => {
+            let text = format!(
+                "resolver {} gives {} for {shown}, and this machine's system says that there is none{proof}",
+                by.ip(),
+                listed(other)
+            );
+            answer("system-hides", text)
+        }
         Sources::Remembered { other } => {
             let word = match working {
                 Some(_) => "cache-hides",
@@ -230,6 +238,10 @@ pub(super) fn resolver_word(view: &PathView<'_>, symptom: Symptom) -> Option<Ans
         Fact::ResolverUnreachable { error, .. } => Some(format!("cannot be reached ({error})")),
         _ => None,
     });
+    let gives = found(&|fact| match fact {
+        Fact::ResolverAnswered(a) if !a.addresses.is_empty() => Some(String::new()),
+        _ => None,
+    });
     let empty = found(&|fact| match fact {
         Fact::ResolverAnswered(a)
             if a.addresses.is_empty() && a.services.is_empty() && a.kind != RecordKind::Txt =>
@@ -241,7 +253,7 @@ pub(super) fn resolver_word(view: &PathView<'_>, symptom: Symptom) -> Option<Ans
     if facts.is_empty() && view.evidence.has_no_resolver() {
         return answer("silent", "this machine is set up to ask no resolver");
     }
-    match (empty, unreached) {
+    match (empty.filter(|_| gives.is_none()), unreached) {
         (Some((by, what)), None) => answer("empty", format!("resolver {by} {what}")),
         (None, Some((by, what))) => answer("silent", format!("resolver {by} {what}")),
         _ => None,

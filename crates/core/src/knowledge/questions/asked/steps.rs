@@ -252,7 +252,7 @@ pub(super) fn small_segments(view: &PathView<'_>) -> Option<Answer> {
 /// What listens on this machine, where the target is on it.
 fn here<'a>(view: &PathView<'a>) -> Option<Vec<&'a Listening>> {
     let to = place(view)?;
-    if !to.ip().is_loopback() && view.source() != Some(to.ip()) {
+    if !crate::special::is_here(to.ip()) && view.source() != Some(to.ip()) {
         return None;
     }
     let looked = |fact: &Fact| matches!(fact, Fact::LocalListener { .. } | Fact::ListenerHere(_));
@@ -281,7 +281,7 @@ pub(super) fn listens_elsewhere(view: &PathView<'_>, symptom: Symptom) -> Option
         .find(|l| l.on.is_some_and(|on| on.port() == to.port()));
     if let Some(one) = on_port {
         let on = one.on?;
-        let word = match on.ip().is_loopback() && !to.ip().is_loopback() {
+        let word = match on.ip().is_loopback() && !crate::special::is_here(to.ip()) {
             true => "loopback-only",
             false => "another-address",
         };

@@ -185,7 +185,7 @@ pub(super) fn target_place(view: &PathView<'_>) -> Option<Answer> {
     let ip = view.endpoint.ip()?;
     let own = view.source().map(|source| source == ip);
     let itself = || format!("{ip} is this machine itself");
-    if ip.is_loopback() {
+    if crate::special::is_here(ip) {
         return answer("loopback", itself());
     }
     if own == Some(true) {
@@ -255,6 +255,19 @@ pub(super) fn refusal_sender(view: &PathView<'_>) -> Option<Answer> {
 }
 
 pub(super) fn refusal_says(view: &PathView<'_>) -> Option<Answer> {
+    // The system found no way only when it was to connect by TCP.
+    let no_way = view.find(|fact| match fact {
+        Fact::PortUnreachable {
+            error, icmp: None, ..
+        } => (error == "ENETUNREACH").then_some(()),
+        _ => None,
+    });
+    if no_way.is_some() {
+        return answer(
+            "network",
+            "this machine's system finds no way to connect there",
+        );
+    }
     let icmp = icmp(view)?;
     let text = format!(
         "ICMP type {} code {}: {}",
