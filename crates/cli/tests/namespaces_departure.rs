@@ -122,11 +122,24 @@ fn addresses_that_are_written_otherwise() {
         return;
     }
     let net = Net::new("dh");
+    net.with_six();
     let _server = net.serve(SERVER, 5432, sailings());
     let mapped = format!("postgresql://purser:lantern-oil-42@[::ffff:{SERVER}]:5432/sailings");
     scene_with(&net, "healthy", &mapped);
     net.at_first_router("tcp dport 5432 reject with tcp reset");
     scene_with(&net, "reset-early", &mapped);
+    // An address of one link, with and without its name.
+    let _local = net.serve_here("::", 7432, sailings());
+    for link in ["%up0", ""] {
+        let to = format!(
+            "host={}{link} port=7432 user=purser dbname=sailings",
+            net.link_local()
+        );
+        let args = ["diagnose", "--until", "listener", "--output", "json", &to];
+        let case = net.run(&args).case();
+        assert_eq!(support::gist(&case), "working - -", "{to}");
+        assert_eq!(case["contacts"]["lookups"], u32::from(!link.is_empty()));
+    }
     let own = |target: &str| {
         let args = ["diagnose", "--output", "json", target];
         net.run(&args).case()
@@ -138,7 +151,11 @@ fn addresses_that_are_written_otherwise() {
     );
     let loopback = own("postgresql://purser@127.0.0.1:5432/sailings");
     assert_eq!(case["contacts"]["lines"], loopback["contacts"]["lines"]);
-    assert!(case["contacts"]["path_packets"].as_u64().is_none_or(|n| n == 0));
+    assert!(
+        case["contacts"]["path_packets"]
+            .as_u64()
+            .is_none_or(|n| n == 0)
+    );
     let case = own("postgresql://purser@224.0.0.5:5432/sailings");
     assert_eq!(support::gist(&case), "broken no-route port/unreachable");
 }

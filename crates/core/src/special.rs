@@ -123,6 +123,12 @@ pub fn is_here(ip: IpAddr) -> bool {
     ip.is_loopback() || ip.is_unspecified()
 }
 
+/// Whether an address is good on one link only, and means a different host on each
+/// (RFC 4007, section 6).
+pub fn is_link_local(ip: IpAddr) -> bool {
+    matches!(ip, IpAddr::V6(ip) if ip.is_unicast_link_local())
+}
+
 /// Whether an address is one of a site's own.
 pub fn is_private(ip: IpAddr) -> bool {
     let range = range_of(ip);

@@ -1,7 +1,7 @@
 //! Connecting: what came back, after how long, from whom.
 
 use std::io;
-use std::net::{IpAddr, Ipv4Addr, Ipv6Addr, SocketAddr, UdpSocket};
+use std::net::{IpAddr, Ipv4Addr, Ipv6Addr, SocketAddr, SocketAddrV6, UdpSocket};
 
 use chronaxis_core::endpoint::Endpoint;
 use chronaxis_core::fact::{Fact, Knocked};
@@ -14,21 +14,21 @@ use crate::clock::Clock;
 use crate::error_queue;
 use crate::errors::{errno, name};
 use crate::line::Stream;
+use crate::links;
 use crate::sockopt;
 
 /// Where packets to an address go: those to an IPv4 address that is written as an IPv6 one
-/// go by IPv4 (RFC 4291, section 2.5.5.2), and those to the unspecified one to this machine
-/// itself.
+/// go by IPv4 (RFC 4291, section 2.5.5.2), those to the unspecified one to this machine
+/// itself, and those to a link-local one over its link.
 pub(crate) fn goes_to(to: SocketAddr) -> SocketAddr {
     let ip = match to.ip().to_canonical() {
         IpAddr::V4(ip) if ip.is_unspecified() => Ipv4Addr::LOCALHOST.into(),
         IpAddr::V6(ip) if ip.is_unspecified() => Ipv6Addr::LOCALHOST.into(),
         ip => ip,
     };
-    match to {
-        // The link of a link-local address stays with it.
-        SocketAddr::V6(_) if ip.is_ipv6() && ip == to.ip() => to,
-        _ => SocketAddr::new(ip, to.port()),
+    match (ip, links::of(ip)) {
+        (IpAddr::V6(ip), Some(link)) => SocketAddrV6::new(ip, to.port(), 0, link).into(),
+        (ip, _) => SocketAddr::new(ip, to.port()),
     }
 }
 

@@ -8,6 +8,7 @@ mod drive;
 mod error_queue;
 mod errors;
 mod line;
+mod links;
 pub mod listeners;
 mod local;
 mod look_up;

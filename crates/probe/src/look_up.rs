@@ -46,6 +46,7 @@ fn ask(name: &str) -> Result<Vec<IpAddr>, (String, NameTrouble)> {
     let found = getaddrinfo(Some(name), None, Some(hints)).map_err(trouble)?;
     let mut addresses = Vec::new();
     for info in found.flatten() {
+        crate::links::note(info.sockaddr);
         let ip = info.sockaddr.ip();
         if !addresses.contains(&ip) {
             addresses.push(ip);

@@ -6,6 +6,9 @@ use std::io::Read as _;
 use std::net::{IpAddr, SocketAddr};
 
 use chronaxis_core::fact::{Fact, Resolvers, Subject};
+use resolv_conf::ScopedIp;
+
+use crate::links;
 
 /// Longest file of these that is read. Lists of unwanted hosts run to megabytes.
 const LONGEST: u64 = 16 * 1024 * 1024;
@@ -78,7 +81,12 @@ pub fn resolvers_in(text: &[u8]) -> Fact {
         .nameservers
         .iter()
         .take(MOST_RESOLVERS)
-        .map(|ip| SocketAddr::new(ip.into(), PORT))
+        .map(|ip| {
+            if let ScopedIp::V6(ip, Some(link)) = ip {
+                links::note_by_name(*ip, link);
+            }
+            SocketAddr::new(ip.into(), PORT)
+        })
         .collect();
     let search = config
         .get_last_search_or_domain()

@@ -8,7 +8,7 @@ use netlink_packet_route::route::{
 };
 use netlink_packet_route::{AddressFamily, RouteNetlinkMessage};
 
-use crate::netlink;
+use crate::{links, netlink};
 
 /// A way out.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -46,6 +46,9 @@ fn question(address: IpAddr) -> RouteMessage {
     route
         .attributes
         .push(RouteAttribute::Destination(destination));
+    route
+        .attributes
+        .extend(links::of(address).map(RouteAttribute::Oif));
     route
 }
 

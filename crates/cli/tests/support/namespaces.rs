@@ -190,6 +190,19 @@ impl Net {
         ip(&["-n", &self.server, "addr", "add", &address, "dev", "up0"]);
     }
 
+    /// The client's own address on its link.
+    pub fn link_local(&self) -> String {
+        let listed = Command::new("ip")
+            .args(["-n", &self.client, "-6", "-o", "addr", "show", "dev", "up0"])
+            .args(["scope", "link"])
+            .output()
+            .expect("ip runs");
+        let text = String::from_utf8_lossy(&listed.stdout);
+        let mut words = text.split([' ', '/']);
+        let found = words.find(|word| word.starts_with("fe80"));
+        found.expect("a link-local address").to_owned()
+    }
+
     /// Takes IPv6 away from the client altogether.
     pub fn without_six(&self) {
         let off = "net.ipv6.conf.all.disable_ipv6=1";

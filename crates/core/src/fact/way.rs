@@ -167,8 +167,10 @@ pub enum FilterDecision {
     Unclear,
 }
 
-/// What came of a packet that was to live for so many devices.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+/// What came of a packet that was to live for so many devices; what says most first.
+#[derive(
+    Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, JsonSchema,
+)]
 #[serde(rename_all = "kebab-case")]
 pub enum StepAnswer {
     /// A device said that it had lived long enough (ICMP time exceeded).

@@ -109,7 +109,7 @@ pub fn steps_to(evidence: Evidence<'_>, host: IpAddr, port: u16) -> Option<Steps
         })
         .collect();
     // One that was missing may have come when it was asked for again.
-    steps.sort_by_key(|(ttl, answer, _)| (*ttl, *answer == StepAnswer::Silent));
+    steps.sort_unstable();
     let twice = |pair: &[(u8, StepAnswer, Option<IpAddr>)]| match pair {
         [(a, StepAnswer::Silent, _), (b, StepAnswer::Silent, _)] if a == b => Some(*a),
         _ => None,

@@ -112,7 +112,7 @@ pub const TABLE: &[Row] = &[
         (NameSources, &[("nothing", Never), ("agree", Never), ("hosts-file-differs", Mostly), ("hosts-file-hides", Always), ("resolvers-differ", Never), ("resolvers-hide", Never), ("cache-differs", Never), ("cache-hides", Never), ("system-hides", Never)]),
     ] },
     Row { cause: "resolvers-disagree", shows: &[(NameNotFound, Mostly), (NameNoAddress, Mostly), (NameFailing, Mostly), (PortSilent, Often), (PortRefused, Often), (PortUnreachable, Often), (PortProhibited, Often), (ListenerOther, Often), (ListenerMute, Often), (ListenerClosed, Often), (TlsCertificate, Sometimes)], says: &[
-        (NameSources, &[("nothing", Never), ("agree", Never), ("hosts-file-differs", Never), ("hosts-file-hides", Never), ("resolvers-differ", Mostly), ("resolvers-hide", Always), ("cache-differs", Never), ("cache-hides", Never), ("system-hides", Always)]),
+        (NameSources, &[("nothing", Never), ("agree", Never), ("hosts-file-differs", Never), ("hosts-file-hides", Never), ("resolvers-differ", Mostly), ("resolvers-hide", Always), ("cache-differs", Never), ("cache-hides", Never), ("system-hides", Often)]),
     ] },
     Row { cause: "stale-address", shows: &[(PortSilent, Often), (PortRefused, Often), (PortUnreachable, Often), (PortProhibited, Often), (ListenerOther, Often), (ListenerMute, Often), (ListenerClosed, Often), (TlsCertificate, Sometimes)], says: &[
         (NameSources, &[("nothing", Never), ("agree", Never), ("hosts-file-differs", Never), ("hosts-file-hides", Never), ("resolvers-differ", Never), ("resolvers-hide", Never), ("cache-differs", Mostly), ("cache-hides", Always), ("system-hides", Never)]),

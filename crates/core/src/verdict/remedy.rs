@@ -5,6 +5,7 @@ use crate::judge::name_sources::{Sources, compare};
 use crate::judge::way::passed_on_by;
 use crate::judge::{Evidence, NextSilent, PathView};
 use crate::knowledge::causes::Cause;
+use crate::special::is_link_local;
 use crate::told::Origin;
 
 /// What to do about a cause: where the value at fault stands, how it should read, and what
@@ -69,6 +70,9 @@ pub(super) fn is_deaf(evidence: Evidence<'_>) -> bool {
 
 /// Whether this machine has a route there of a type that leads nowhere.
 fn leads_nowhere(view: &PathView<'_>) -> bool {
+    if view.endpoint.ip().is_some_and(is_link_local) {
+        return false;
+    }
     view.find(|fact| match fact {
         Fact::RouteMissing { error } => Some(matches!(
             error.as_str(),

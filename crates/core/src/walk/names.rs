@@ -8,7 +8,7 @@ mod asking;
 mod near;
 mod word;
 
-use std::net::SocketAddr;
+use std::net::{Ipv6Addr, SocketAddr};
 
 use super::{Running, Walk};
 use crate::board::{Claim, Seen, Shared};
@@ -98,10 +98,9 @@ impl Walk {
             self.note(now, Layer::Name, Subject::default(), Fact::NameNotNeeded);
             return;
         }
-        if self.scope.resolvers.is_empty() && !self.by_service_records() {
-            for name in names.clone() {
-                self.ask_system(ledger, now, name);
-            }
+        let by_system = self.scope.resolvers.is_empty() && !self.by_service_records();
+        for name in names.iter().filter(|n| by_system || names_its_link(n)) {
+            self.ask_system(ledger, now, name.clone());
         }
         let what = Probe::NameSources { names };
         let until = now.after(self.scope.patience_us);
@@ -191,7 +190,7 @@ impl Walk {
             self.note(now, Layer::Name, Subject::default(), fact);
         }
         for name in self.names_told() {
-            if is_local(&name) {
+            if is_local(&name) || names_its_link(&name) {
                 continue;
             }
             for resolver in resolvers.iter().take(MOST_RESOLVERS) {
@@ -326,6 +325,13 @@ fn is_lost(fact: Option<&Fact>) -> bool {
 fn is_local(name: &str) -> bool {
     let name = name.trim_end_matches('.').to_ascii_lowercase();
     name == "localhost" || name.ends_with(".localhost")
+}
+
+/// Whether it is an address together with its link (RFC 4007, section 11), which only the
+/// system can take apart.
+fn names_its_link(name: &str) -> bool {
+    name.split_once('%')
+        .is_some_and(|(ip, _)| ip.parse::<Ipv6Addr>().is_ok())
 }
 
 /// The whole names that the system's library would ask for, the first one last

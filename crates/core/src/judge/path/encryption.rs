@@ -168,10 +168,7 @@ impl PathView<'_> {
 
     /// A line that never leaves this machine needs no encryption.
     fn without_caution_here(&self, mut judged: LayerJudgement) -> LayerJudgement {
-        let here = self
-            .endpoint
-            .ip()
-            .is_none_or(|ip| crate::special::is_here(ip));
+        let here = self.endpoint.ip().is_none_or(crate::special::is_here);
         let secured = self.find(|fact| matches!(fact, Fact::LineSecured { .. }).then_some(()));
         let clear = secured.is_none() && !self.fell_back();
         if here && judged.outcome == Outcome::Caution && clear {

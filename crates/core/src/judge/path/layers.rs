@@ -48,6 +48,9 @@ impl PathView<'_> {
             // Types of routes that lead nowhere (ip-route(8)).
             "EHOSTUNREACH" => ": a route of this machine says unreachable".to_owned(),
             "EACCES" => ": a route of this machine prohibits it".to_owned(),
+            "EINVAL" if self.endpoint.ip().is_some_and(special::is_link_local) => {
+                ": a link-local address needs the name of its link, as in fe80::1%eth0".to_owned()
+            }
             "EINVAL" => ": a route of this machine throws it away".to_owned(),
             _ => String::new(),
         };

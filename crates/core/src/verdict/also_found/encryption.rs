@@ -16,10 +16,7 @@ pub(super) fn collect(evidence: Evidence<'_>, judgement: &Judgement) -> Vec<Also
     let Some(path) = decisive else { return out };
     let view = PathView::new(evidence, &path.endpoint);
     let secured = view.find(|fact| matches!(fact, Fact::LineSecured { .. }).then_some(()));
-    let here = path
-        .endpoint
-        .ip()
-        .is_none_or(|ip| crate::special::is_here(ip));
+    let here = path.endpoint.ip().is_none_or(crate::special::is_here);
     let check = evidence.target.encryption.check;
     if secured.is_some() && check == Check::Nothing && !here {
         out.push(caution("tls-not-verified", Layer::Tls, ""));
