@@ -93,6 +93,25 @@ fn a_name_that_a_resolver_knows_leads_to_a_session() {
     assert_eq!(resolver, server.at.to_string());
 }
 
+/// The zone that denies a name ends before the slip: the host's own label is right.
+#[test]
+fn a_slip_in_the_domain_is_found_there() {
+    if !Unbound::available() {
+        return;
+    }
+    let above = "local-zone: \"example.\" static\n local-data: \"example. SOA ns.example. hostmaster.example. 1 600 300 3600 60\"\n local-zone: \"osmary.example.\" transparent";
+    let server = Unbound::start(&records(27017), above);
+    let case = ask(&[server.at], &[], &target("quay.omsary.example", 5432));
+    assert_eq!(gist(&case), "broken name-does-not-exist name/not-found");
+    let reasons = case["causes"][0]["for"].to_string();
+    assert!(
+        reasons.contains("near it there is quay.osmary.example"),
+        "{reasons}"
+    );
+    assert!(reasons.contains("for zone example"), "{reasons}");
+    tally("names", "slip in the domain");
+}
+
 #[test]
 fn what_a_resolver_says_of_a_name_decides_the_cause() {
     if !Unbound::available() {

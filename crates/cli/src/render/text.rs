@@ -383,12 +383,19 @@ fn remedy(out: &mut impl Write, case: &Case) -> io::Result<()> {
 }
 
 /// The reasons that a person would give: the strongest, and none that only says that there
-/// is nothing else to look at, or that the server is another machine.
+/// is nothing else to look at, or that the server is another machine. That a value shows no
+/// slip is a reason only where there is no other.
 pub(super) fn telling(moved: &[Moved]) -> impl Iterator<Item = &Moved> {
+    let strong = |r: &&Moved| {
+        !(WEAKEST.0..WEAKEST.1).contains(&r.factor)
+            && !matches!(r.answer.as_str(), "only-one" | "passed-over" | "elsewhere")
+    };
+    let no_slip = |r: &Moved| r.question == "value-shape" && r.answer == "clean";
+    let other = moved.iter().filter(strong).any(|r| !no_slip(r));
     moved
         .iter()
-        .filter(|r| !(WEAKEST.0..WEAKEST.1).contains(&r.factor))
-        .filter(|r| !matches!(r.answer.as_str(), "only-one" | "passed-over" | "elsewhere"))
+        .filter(strong)
+        .filter(move |r| !(other && no_slip(r)))
         .take(3)
 }
 

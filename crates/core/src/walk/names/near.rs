@@ -17,15 +17,17 @@ impl Walk {
                     && answer.aliases.is_empty()
                     && o.about.name.as_deref() == Some(&*name) =>
             {
-                o.about.resolver
+                let zone = answer.zone.as_ref().map(|zone| zone.as_str().to_owned());
+                Some((o.about.resolver?, zone))
             }
             _ => None,
         });
         let whole = name.trim_end_matches('.');
-        let Some(resolver) = denies.filter(|_| name.is_ascii() && whole.contains('.')) else {
+        let Some((resolver, zone)) = denies.filter(|_| name.is_ascii() && whole.contains('.'))
+        else {
             return;
         };
-        let mut left = near_names::near(&name);
+        let mut left = near_names::near(&name, zone.as_deref());
         left.reverse();
         let control = near_names::control(&name, &self.seed);
         self.names.near.push(Near {
