@@ -298,6 +298,43 @@ fn this_machines_own_filter_is_found_out() {
     as_in_scene(&net, "own-filter-resets", SERVER);
 }
 
+/// A filter that forgets the answers lets nothing in, whatever goes out: who may read it sees
+/// that, nobody else does. With the line for answers it works.
+#[test]
+fn an_own_filter_that_lets_no_answers_in() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("wp");
+    let _server = net.serve(SERVER, 5432, sailings());
+    let own = "iif lo accept\ntcp dport 22 accept\nip saddr 10.8.4.0/24 accept";
+    net.client_takes_in(own);
+    as_in_scene(&net, "silent-all-the-way", SERVER);
+    let ran = net.run_as_root(&["diagnose", "--output", "json", &target(SERVER)]);
+    assert_eq!(
+        gist(&ran.case()),
+        "broken local-firewall-blocks port/silent"
+    );
+    let says = "own filter, for the answers: table inet osmary, chain input";
+    assert!(ran.stdout.contains(says), "{}", ran.stdout);
+    tally("namespace", "own filter without answers");
+    for answers in [
+        "ct state established,related accept",
+        "ct state vmap { established : accept, related : accept, invalid : drop }",
+    ] {
+        let net = Net::new("wq");
+        let _server = net.serve(SERVER, 5432, sailings());
+        net.client_takes_in(&format!("{own}\n{answers}"));
+        let ran = net.run_as_root(&["diagnose", "--output", "json", &target(SERVER)]);
+        assert_eq!(gist(&ran.case()), "working - -");
+        // What is let in is not blamed where something else drops.
+        net.at_router("tcp dport 5432 drop");
+        let ran = net.run_as_root(&["diagnose", "--output", "json", &target(SERVER)]);
+        assert_eq!(gist(&ran.case()), "broken firewall-drops port/silent");
+        tally("namespace", answers);
+    }
+}
+
 /// A queue that is full drops packets as a filter behind the last router would. What speaks
 /// for the server are this machine's own connections to it.
 #[test]

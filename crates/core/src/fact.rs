@@ -163,6 +163,9 @@ pub enum Fact {
     OwnFilter {
         /// What becomes of them.
         decision: FilterDecision,
+        /// Whether it is about the answers on their way in.
+        #[serde(skip_serializing_if = "std::ops::Not::not", default)]
+        answers: bool,
         /// The rule that decides, as the filter writes it.
         #[serde(skip_serializing_if = "Option::is_none", default)]
         rule: Option<Redacted>,

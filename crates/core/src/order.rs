@@ -58,10 +58,13 @@ pub enum Probe {
         /// For how many an answer must still have to live to be heard (RFC 5082).
         least: Option<u8>,
     },
-    /// Read what this machine's own filter says of packets to there, where this user may.
+    /// Read what this machine's own filter says of packets to there and of the answers to
+    /// them, where this user may.
     OwnFilter {
         /// Where to.
         to: SocketAddr,
+        /// From where an attempt began.
+        from: Option<SocketAddr>,
         /// By which interface they leave.
         interface: Option<String>,
         /// What must not be shown of a rule.

@@ -1,5 +1,6 @@
-//! What the rules of this machine's own filter do with a packet that begins a connection:
-//! read from the JSON in which nftables prints its rules (libnftables-json(5)).
+//! What the rules of this machine's own filter do with a packet that begins a connection, and
+//! with the answer to it: read from the JSON in which nftables prints its rules
+//! (libnftables-json(5)).
 //!
 //! A rule that holds something which is not understood here is *unclear*, unless it could
 //! only let through what would pass anyway.
@@ -14,12 +15,34 @@ use crate::special::shares_prefix;
 /// Most jumps from chain to chain: nftables itself allows no more.
 const MOST_JUMPS: usize = 16;
 
-/// A packet that begins a connection.
+/// Which packet of a connection's beginning.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Going {
+    /// The first one, on its way out.
+    Out,
+    /// The answer to it, on its way in.
+    Back,
+}
+
+impl Going {
+    fn hooks(self) -> [&'static str; 2] {
+        match self {
+            Going::Out => ["output", "postrouting"],
+            Going::Back => ["prerouting", "input"],
+        }
+    }
+}
+
+/// One of the first two packets of a connection.
 #[derive(Clone, Debug)]
 pub struct Packet {
-    /// Where to.
-    pub to: SocketAddr,
-    /// By which interface it leaves.
+    /// Which.
+    pub going: Going,
+    /// The server's side.
+    pub far: SocketAddr,
+    /// This machine's side.
+    pub near: Option<SocketAddr>,
+    /// The interface by which it leaves, or comes.
     pub interface: Option<String>,
 }
 
@@ -30,7 +53,7 @@ pub struct Decided {
     pub decision: FilterDecision,
     /// The rule that decides: its table, chain and number, and its verdict.
     pub rule: Option<String>,
-    /// How many rules there are for what this machine sends.
+    /// How many rules there are for such packets.
     pub rules: usize,
 }
 
@@ -52,16 +75,20 @@ enum Fits {
     Unknown,
 }
 
-/// Goes through all chains for what this machine sends, in the order of their priority.
+/// Goes through all chains for such packets, in the order in which the system asks them.
 pub fn decide(ruleset: &Value, packet: &Packet) -> Decided {
     let entries = ruleset.get("nftables").and_then(Value::as_array);
     let entries = entries.map_or(&[][..], Vec::as_slice);
     let mut bases: Vec<&Value> = entries
         .iter()
         .filter_map(|e| e.get("chain"))
-        .filter(|c| text(c, "hook") == "output" && of_family(c, packet))
+        .filter(|c| at_hook(c, packet).is_some() && text(c, "type") != "nat")
+        .filter(|c| of_family(c, packet))
         .collect();
-    bases.sort_by_key(|c| c.get("prio").and_then(Value::as_i64).unwrap_or(0));
+    bases.sort_by_key(|c| {
+        let priority = c.get("prio").and_then(Value::as_i64);
+        (at_hook(c, packet), priority.unwrap_or(0))
+    });
     let rules = entries
         .iter()
         .filter_map(|e| e.get("rule"))
@@ -91,11 +118,17 @@ fn text<'a>(value: &'a Value, key: &str) -> &'a str {
     value.get(key).and_then(Value::as_str).unwrap_or_default()
 }
 
+/// Which of the packet's hooks a chain is at.
+fn at_hook(chain: &Value, packet: &Packet) -> Option<usize> {
+    let hook = text(chain, "hook");
+    packet.going.hooks().iter().position(|h| *h == hook)
+}
+
 /// Whether a table of this family sees the packet at all.
 fn of_family(chain: &Value, packet: &Packet) -> bool {
     match text(chain, "family") {
-        "ip" => packet.to.is_ipv4(),
-        "ip6" => packet.to.is_ipv6(),
+        "ip" => packet.far.is_ipv4(),
+        "ip6" => packet.far.is_ipv6(),
         "inet" => true,
         _ => false,
     }
@@ -160,6 +193,16 @@ fn through_rule(
             "accept" if fits == Fits::Unknown => return End::Unclear(here("accept")),
             "accept" => return End::Accepted,
             "return" if fits == Fits::Yes => return End::GoesOn,
+            "vmap" => match verdict_of(value, packet) {
+                Mapped::None => {}
+                Mapped::Unknown => return End::Unclear(here("vmap")),
+                Mapped::To(verdict) => {
+                    let mapped = rule_of(rule, verdict);
+                    return through_rule(entries, base, chain, &mapped, packet, depth + 1);
+                }
+            },
+            // What decides here is not in the rules.
+            "queue" | "xt" => return End::Unclear(here(kind)),
             "jump" | "goto" => {
                 if fits == Fits::Unknown {
                     return End::Unclear(here(kind));
@@ -174,6 +217,42 @@ fn through_rule(
         }
     }
     End::GoesOn
+}
+
+/// What a map of verdicts gives for the packet.
+enum Mapped<'a> {
+    None,
+    Unknown,
+    To(&'a Value),
+}
+
+/// `{"key": …, "data": {"set": [[value, verdict], …]}}`; a map with a name stands elsewhere.
+fn verdict_of<'a>(map: &'a Value, packet: &Packet) -> Mapped<'a> {
+    let key = map.get("key").unwrap_or(&Value::Null);
+    let pairs = map.pointer("/data/set").and_then(Value::as_array);
+    let Some(pairs) = pairs else {
+        return Mapped::Unknown;
+    };
+    for pair in pairs {
+        let (Some(value), Some(verdict)) = (pair.get(0), pair.get(1)) else {
+            return Mapped::Unknown;
+        };
+        match fits_right(key, value, packet) {
+            Fits::Yes => return Mapped::To(verdict),
+            Fits::Unknown => return Mapped::Unknown,
+            Fits::No => {}
+        }
+    }
+    Mapped::None
+}
+
+/// The same rule with this verdict alone.
+fn rule_of(rule: &Value, verdict: &Value) -> Value {
+    let mut mapped = rule.clone();
+    if let Some(expr) = mapped.get_mut("expr") {
+        *expr = Value::Array(vec![verdict.clone()]);
+    }
+    mapped
 }
 
 /// `{"op": "==", "left": …, "right": …}`.
@@ -191,34 +270,49 @@ fn matches(value: &Value, packet: &Packet) -> Fits {
 
 fn fits_right(left: &Value, right: &Value, packet: &Packet) -> Fits {
     let yes = |fits: bool| if fits { Fits::Yes } else { Fits::No };
+    let (far, near) = match packet.going {
+        Going::Out => (("daddr", "dport"), ("saddr", "sport")),
+        Going::Back => (("saddr", "sport"), ("daddr", "dport")),
+    };
     if let Some(payload) = left.get("payload") {
         return match (text(payload, "protocol"), text(payload, "field")) {
-            ("tcp" | "th", "dport") => within(right, &|v| number(v, packet.to.port().into())),
+            ("tcp" | "th", side) if side == far.1 => {
+                within(right, &|v| number(v, packet.far.port().into()))
+            }
+            ("tcp" | "th", side) if side == near.1 => match packet.near {
+                Some(own) => within(right, &|v| number(v, own.port().into())),
+                None => Fits::Unknown,
+            },
             ("udp" | "icmp" | "icmpv6" | "sctp", _) => Fits::No,
-            ("ip", "daddr") if packet.to.is_ipv4() => {
-                within(right, &|v| address(v, packet.to.ip()))
+            ("ip", _) if packet.far.is_ipv6() => Fits::No,
+            ("ip6", _) if packet.far.is_ipv4() => Fits::No,
+            ("ip" | "ip6", side) if side == far.0 => {
+                within(right, &|v| address(v, packet.far.ip()))
             }
-            ("ip6", "daddr") if packet.to.is_ipv6() => {
-                within(right, &|v| address(v, packet.to.ip()))
-            }
-            ("ip", _) if packet.to.is_ipv6() => Fits::No,
-            ("ip6", _) if packet.to.is_ipv4() => Fits::No,
+            ("ip" | "ip6", side) if side == near.0 => match packet.near {
+                Some(own) => within(right, &|v| address(v, own.ip())),
+                None => Fits::Unknown,
+            },
             ("ip", "protocol") => within(right, &|v| word(v, &["tcp"], 6)),
             _ => Fits::Unknown,
         };
     }
+    let (by, state, bit) = match packet.going {
+        Going::Out => ("oif", "new", 8),
+        Going::Back => ("iif", "established", 2),
+    };
     if let Some(meta) = left.get("meta") {
         return match text(meta, "key") {
             "l4proto" => within(right, &|v| word(v, &["tcp"], 6)),
             "nfproto" => {
-                let (name, code) = if packet.to.is_ipv4() {
+                let (name, code) = if packet.far.is_ipv4() {
                     ("ipv4", 2)
                 } else {
                     ("ipv6", 10)
                 };
                 within(right, &|v| word(v, &[name], code))
             }
-            "oifname" | "oif" => match &packet.interface {
+            key if key.strip_suffix("name").unwrap_or(key) == by => match &packet.interface {
                 Some(own) => within(right, &|v| yes(v.as_str().is_some_and(|n| like(n, own)))),
                 None => Fits::Unknown,
             },
@@ -227,7 +321,7 @@ fn fits_right(left: &Value, right: &Value, packet: &Packet) -> Fits {
     }
     if let Some(ct) = left.get("ct") {
         return match text(ct, "key") {
-            "state" => within(right, &|v| word(v, &["new"], 8)),
+            "state" => within(right, &|v| word(v, &[state], bit)),
             _ => Fits::Unknown,
         };
     }

@@ -12,14 +12,16 @@
 use std::net::IpAddr;
 
 use chronaxis_core::fact::FilterDecision;
-use chronaxis_core::own_filter::{Packet, decide};
+use chronaxis_core::own_filter::{Going, Packet, decide};
 use chronaxis_core::special::{Purpose, is_private, range_of, same_site, shares_prefix};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
 fn packet() -> Packet {
     Packet {
-        to: "198.51.100.7:5432".parse().unwrap(),
+        going: Going::Out,
+        far: "198.51.100.7:5432".parse().unwrap(),
+        near: Some("10.8.4.21:49153".parse().unwrap()),
         interface: Some("up0".to_owned()),
     }
 }
@@ -177,6 +179,95 @@ fn the_first_rule_that_ends_it_and_then_the_policy_decide() {
         (nothing.decision, nothing.rules),
         (FilterDecision::LetThrough, 0)
     );
+}
+
+/// The answer comes from the server's port, by the interface, as part of a connection.
+#[test]
+fn what_lets_the_first_packet_out_may_not_let_the_answer_in() {
+    let answer = Packet {
+        going: Going::Back,
+        ..packet()
+    };
+    let incoming = |policy: &str, rules: &[Value]| {
+        let mut all = ruleset(policy, rules);
+        all["nftables"][0]["chain"]["hook"] = "input".into();
+        all
+    };
+    let meta = |key: &str| json!({"meta": {"key": key}});
+    let side =
+        |protocol: &str, field: &str| json!({"payload": {"protocol": protocol, "field": field}});
+    let state = json!({"ct": {"key": "state"}});
+    let then = |of: Value, verdict: &str| json!([of, {verdict: null}]);
+    let mapped = |value: &str, verdict: &str| json!([{"vmap": {"key": state, "data": {"set": [["invalid", {"drop": null}], [value, {verdict: null}]]}}}]);
+    let from_server = json!({"prefix": {"addr": "198.51.100.0", "len": 24}});
+    let cases = [
+        ("its policy", vec![], FilterDecision::Dropped),
+        (
+            "answers accepted",
+            vec![then(
+                matching(state.clone(), json!(["established", "related"])),
+                "accept",
+            )],
+            FilterDecision::LetThrough,
+        ),
+        (
+            "new ones accepted",
+            vec![then(matching(state.clone(), json!("new")), "accept")],
+            FilterDecision::Dropped,
+        ),
+        (
+            "a map that accepts",
+            vec![mapped("established", "accept")],
+            FilterDecision::LetThrough,
+        ),
+        (
+            "a map without it",
+            vec![mapped("related", "accept")],
+            FilterDecision::Dropped,
+        ),
+        (
+            "a map by name",
+            vec![json!([{"vmap": {"key": state, "data": "@states"}}])],
+            FilterDecision::Unclear,
+        ),
+        (
+            "the server's port",
+            vec![then(matching(side("tcp", "sport"), json!(5432)), "accept")],
+            FilterDecision::LetThrough,
+        ),
+        (
+            "another port of this machine",
+            vec![then(matching(side("tcp", "dport"), json!(22)), "accept")],
+            FilterDecision::Dropped,
+        ),
+        (
+            "the server's network, by the interface",
+            vec![
+                json!([matching(side("ip", "saddr"), from_server), matching(meta("iifname"), json!("up*")), {"accept": null}]),
+            ],
+            FilterDecision::LetThrough,
+        ),
+        (
+            "another interface",
+            vec![then(matching(meta("iif"), json!("lo")), "accept")],
+            FilterDecision::Dropped,
+        ),
+        (
+            "handed to a program",
+            vec![json!([{"queue": {"num": 1}}])],
+            FilterDecision::Unclear,
+        ),
+    ];
+    for (what, rules, wanted) in cases {
+        let rules = incoming("drop", &rules);
+        assert_eq!(decide(&rules, &answer).decision, wanted, "{what}");
+        let out = decide(&rules, &packet());
+        assert_eq!(
+            (out.decision, out.rules),
+            (FilterDecision::LetThrough, 0),
+            "{what}"
+        );
+    }
 }
 
 /// A chain that jumps to itself comes to an end.

@@ -161,9 +161,12 @@ impl Edge {
             Probe::Step { to, ttl, least } => self.tasks.spawn(report.step(to, ttl, least)),
             Probe::OwnFilter {
                 to,
+                from,
                 interface,
                 redactor,
-            } => self.tasks.spawn(report.own_filter(to, interface, redactor)),
+            } => self
+                .tasks
+                .spawn(report.own_filter((to, from), interface, redactor)),
             Probe::OwnSendFailures { .. } => self.tasks.spawn(report.send_failures()),
             Probe::NextDevice { to } => {
                 if let Some(fact) = next_device::to(to.ip()) {
@@ -329,11 +332,11 @@ impl Report {
 
     async fn own_filter(
         self,
-        to: std::net::SocketAddr,
+        ends: (std::net::SocketAddr, Option<std::net::SocketAddr>),
         interface: Option<String>,
         redactor: Redactor,
     ) {
-        let answer = own::filter(to, interface, redactor);
+        let answer = own::filter(ends, interface, redactor);
         if let Ok(Some(fact)) = timeout_at(self.clock.instant(self.until), answer).await {
             self.observed(Layer::Route, fact);
         }

@@ -1,12 +1,12 @@
-//! What this machine itself does to packets on their way out: its filter, where this user
-//! may read it, and what its system counts.
+//! What this machine itself does to packets on their way out, and to the answers: its filter,
+//! where this user may read it, and what its system counts.
 
 use std::net::SocketAddr;
 use std::path::Path;
 use std::process::{Command, Stdio};
 
 use chronaxis_core::fact::{Fact, FilterDecision};
-use chronaxis_core::own_filter::{self, Packet};
+use chronaxis_core::own_filter::{self, Going, Packet};
 use chronaxis_core::redact::Redactor;
 use procfs::net::TcpState;
 use tokio::sync::oneshot;
@@ -15,10 +15,10 @@ use tokio::sync::oneshot;
 /// what runs with privileges must not come from a folder of the user's.
 const PRINTERS: [&str; 2] = ["/usr/sbin/nft", "/sbin/nft"];
 
-/// What the filter does with packets to there; none where this user may not read it, or
-/// there is none.
+/// What the filter does with packets to there, from a port of this machine, and with the
+/// answers to them; none where this user may not read it, or there is none.
 pub(crate) async fn filter(
-    to: SocketAddr,
+    (far, near): (SocketAddr, Option<SocketAddr>),
     interface: Option<String>,
     redactor: Redactor,
 ) -> Option<Fact> {
@@ -41,16 +41,25 @@ pub(crate) async fn filter(
         .ok()?;
     let printed = told.await.ok()?.ok()?;
     let rules = serde_json::from_slice(&printed.stdout).ok()?;
-    let packet = Packet { to, interface };
-    let decided = own_filter::decide(&rules, &packet);
-    match decided.decision {
-        // Nothing to say of a machine without rules for what it sends.
-        FilterDecision::LetThrough if decided.rules == 0 => None,
-        decision => Some(Fact::OwnFilter {
-            decision,
-            rule: decided.rule.map(|text| redactor.text(&text)),
-        }),
-    }
+    let packet = |going| Packet {
+        going,
+        far,
+        near,
+        interface: interface.clone(),
+    };
+    let out = own_filter::decide(&rules, &packet(Going::Out));
+    let back = own_filter::decide(&rules, &packet(Going::Back));
+    // What lets packets out may still not let the answers in.
+    let (decided, answers) = match (out.decision, back.decision) {
+        (FilterDecision::LetThrough, FilterDecision::LetThrough) if out.rules == 0 => return None,
+        (FilterDecision::LetThrough, decision) => (back, decision != FilterDecision::LetThrough),
+        _ => (out, false),
+    };
+    Some(Fact::OwnFilter {
+        decision: decided.decision,
+        answers,
+        rule: decided.rule.map(|text| redactor.text(&text)),
+    })
 }
 
 /// How many packets of connections the system could not send, or send again, since it

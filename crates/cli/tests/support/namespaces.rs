@@ -147,6 +147,11 @@ impl Net {
         self.rules(&self.client, "output", rules);
     }
 
+    /// Rules for what the client takes in; it drops the rest.
+    pub fn client_takes_in(&self, rules: &str) {
+        self.rules(&self.client, "input", &format!("{rules}\ndrop"));
+    }
+
     /// Counts what comes to the first router and fits.
     pub fn count_at_first_router(&self, matches: &str) {
         self.rules(&self.first, "prerouting", &format!("{matches} counter"));

@@ -98,6 +98,7 @@ impl Walk {
             },
             Look::Filter(to) => Probe::OwnFilter {
                 to,
+                from: self.tried_from(to),
                 interface: self.interface_to(to.ip()),
                 redactor,
             },
@@ -113,6 +114,18 @@ impl Walk {
         };
         let running = Running::Aside { look, began: now };
         self.start(now, until, about, running, what);
+    }
+
+    fn tried_from(&self, to: SocketAddr) -> Option<SocketAddr> {
+        let about = Endpoint::Tcp(to).subject();
+        self.log.iter().find_map(|o| match o.fact() {
+            Some(Fact::PortTried { from })
+                if o.about.address == about.address && o.about.port == about.port =>
+            {
+                Some(*from)
+            }
+            _ => None,
+        })
     }
 
     fn interface_to(&self, host: IpAddr) -> Option<String> {

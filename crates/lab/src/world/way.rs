@@ -83,6 +83,7 @@ impl World {
         let rule = format!("table inet deck, chain out, rule 4: {what}");
         Some(Fact::OwnFilter {
             decision,
+            answers: false,
             rule: Some(Redactor::default().text(&rule)),
         })
     }

@@ -170,12 +170,14 @@ pub(super) fn own_filter(view: &PathView<'_>, symptom: Symptom) -> Option<Answer
     let rule = view.find(|fact| match fact {
         Fact::OwnFilter {
             decision: FilterDecision::Dropped | FilterDecision::Rejected,
+            answers,
             rule,
-        } => Some(rule.as_ref().map_or("", |r| r.as_str())),
+        } => Some((*answers, rule.as_ref().map_or("", |r| r.as_str()))),
         _ => None,
     });
-    if let Some(rule) = rule {
-        return answer("blocks", format!("this machine's own filter: {rule}"));
+    if let Some((answers, rule)) = rule {
+        let of = if answers { ", for the answers" } else { "" };
+        return answer("blocks", format!("this machine's own filter{of}: {rule}"));
     }
     let by_itself = view.icmp().is_some_and(|icmp| view.is_own(icmp));
     // That a neighbour does not answer is told by this machine, too.
