@@ -212,6 +212,10 @@ fn where_met(case: &Case) -> String {
     let symptom = verdict.symptom.as_deref().unwrap_or_default();
     let network = verdict.network.as_ref();
     if let Some((network, device)) = network.and_then(|n| Some((n, n.device?))) {
+        // It is the next device, and nothing came even there.
+        if verdict.cause.as_deref() == Some("no-route") && network.icmp.is_none() {
+            return format!("{device} does not answer");
+        }
         let how = match (symptom, &network.icmp) {
             ("port/silent", _) => "silent behind",
             (_, Some(_)) => "turned away by",

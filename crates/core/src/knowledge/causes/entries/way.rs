@@ -65,10 +65,10 @@ causes! { WAY
     ["Bring up the private link or VPN, or add the route."];
 
     "local-firewall-blocks" Route PLATFORM;
-    "A rule on this machine stops it on the way out.";
+    "A rule on this machine stops it, or the answer to it.";
     "Silence or a refusal, for this machine only.";
     "The rule itself, where it may be read; else packets that the system could not send, or a refusal from before the first device.";
-    ["Change the rule for what this machine sends to that address and port."];
+    ["Change the rule for what this machine sends to that address and port, or for the answers from there."];
 
     "allow-list-excludes-client" Route NETWORK;
     "The list of addresses that may connect does not hold this one.";
