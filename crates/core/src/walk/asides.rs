@@ -40,6 +40,14 @@ impl Look {
         }
     }
 
+    /// Whether it tells something only while an attempt is silent.
+    fn is_for_silence(self) -> bool {
+        matches!(
+            self,
+            Look::Connections(_) | Look::NextDevice(_) | Look::SendFailures(_)
+        )
+    }
+
     fn host(self) -> IpAddr {
         self.to().ip()
     }
@@ -80,11 +88,13 @@ impl Asides {
             .any(|(look, _)| matches!(look, Look::Knock(_)) && look.host() == host)
     }
 
-    /// Whatever is planned for this host need not wait any longer.
+    /// Whatever is planned for this host need not wait any longer, but for what only silence
+    /// asks for.
     pub(super) fn at_once(&mut self, host: IpAddr) {
         for (look, standing) in &mut self.0 {
             if let Standing::Due { from, .. } = standing
                 && look.host() == host
+                && !look.is_for_silence()
             {
                 *from = Micros(0);
             }
