@@ -1,18 +1,18 @@
 //! A client, two routers and a server in network namespaces of their own, joined by veth
 //! pairs. Needs root. The addresses are those of Osmary Ferries.
 
-use std::io::Write as _;
+mod names;
+mod ways;
+
 use std::net::SocketAddr;
 use std::path::Path;
-use std::process::{Command, Stdio};
+use std::process::Command;
 
 use chronaxis_lab::harbour::Harbour;
 use chronaxis_lab::stand_in::Service;
 use nix::sched::{CloneFlags, setns};
-
 use serde_json::Value;
 
-use super::unbound::Unbound;
 use super::{Ran, finish, gist, real};
 
 pub const CLIENT: &str = "10.8.4.21";
@@ -114,79 +114,12 @@ impl Net {
         ip(&["-n", host, "route", "add", "default", "via", gateway]);
     }
 
-    /// The name of the server's namespace, in which the client's address has a name: a
-    /// server that looks it up would else wait for name service.
-    pub fn server_name(&self) -> &str {
-        let folder = format!("/etc/netns/{}", self.server);
-        std::fs::create_dir_all(&folder).expect("a folder");
-        let hosts = format!("127.0.0.1 localhost\n{CLIENT} deck-4.osmary.example\n");
-        std::fs::write(format!("{folder}/hosts"), hosts).expect("written");
-        &self.server
-    }
-
     fn exec(&self, namespace: &str, words: &[&str]) {
         let done = Command::new("ip")
             .args(["netns", "exec", namespace])
             .args(words)
             .status();
         assert!(done.expect("ip runs").success(), "{words:?}");
-    }
-
-    /// Rules for what the second router passes on.
-    pub fn at_router(&self, rules: &str) {
-        self.rules(&self.router, "forward", rules);
-    }
-
-    /// Rules for what the first router passes on.
-    pub fn at_first_router(&self, rules: &str) {
-        self.rules(&self.first, "forward", rules);
-    }
-
-    /// Rules for what the client sends.
-    pub fn at_client(&self, rules: &str) {
-        self.rules(&self.client, "output", rules);
-    }
-
-    /// Rules for what the client takes in; it drops the rest.
-    pub fn client_takes_in(&self, rules: &str) {
-        self.rules(&self.client, "input", &format!("{rules}\ndrop"));
-    }
-
-    /// Counts what comes to the first router and fits.
-    pub fn count_at_first_router(&self, matches: &str) {
-        self.rules(&self.first, "prerouting", &format!("{matches} counter"));
-    }
-
-    /// What was counted there.
-    pub fn counted_at_first_router(&self) -> u64 {
-        let printed = Command::new("ip")
-            .args(["netns", "exec", &self.first, "nft", "list", "ruleset"])
-            .output()
-            .expect("nft runs");
-        let text = String::from_utf8_lossy(&printed.stdout);
-        let mut words = text.split_whitespace().skip_while(|w| *w != "packets");
-        words.nth(1).expect("a counter").parse().expect("a number")
-    }
-
-    /// Lets the routers say nothing of packets that end at them.
-    pub fn quiet_routers(&self) {
-        for router in [&self.first, &self.router] {
-            self.rules(router, "output", "icmp type time-exceeded drop");
-        }
-    }
-
-    /// Lets routers and server say as much as they like: messages of ICMP are else counted.
-    pub fn outspoken(&self) {
-        for one in [&self.first, &self.router, &self.server] {
-            self.exec(one, &["sysctl", "-qw", "net.ipv4.icmp_ratelimit=0"]);
-            self.exec(one, &["sysctl", "-qw", "net.ipv6.icmp.ratelimit=0"]);
-        }
-    }
-
-    /// Lets the second router say of one packet a second that it ends at it.
-    pub fn sparing_router(&self) {
-        let rule = "icmp type time-exceeded limit rate over 1/second burst 1 packets drop";
-        self.rules(&self.router, "output", rule);
     }
 
     /// Gives the server further addresses.
@@ -206,19 +139,6 @@ impl Net {
         let mut words = text.split([' ', '/']);
         let found = words.find(|word| word.starts_with("fe80"));
         found.expect("a link-local address").to_owned()
-    }
-
-    /// Takes IPv6 away from the client altogether.
-    pub fn without_six(&self) {
-        let off = "net.ipv6.conf.all.disable_ipv6=1";
-        self.exec(&self.client, &["sysctl", "-qw", off]);
-    }
-
-    /// Lets each router send what goes to a network to the other one.
-    pub fn circle(&self, network: &str) {
-        let way = |router: &str, by: &str| ip(&["-n", router, "route", "add", network, "via", by]);
-        way(&self.first, ROUTER);
-        way(&self.router, "203.0.113.2");
     }
 
     /// Addresses of IPv6 for all, and the ways between them.
@@ -261,159 +181,6 @@ impl Net {
             assert!(began.elapsed().as_secs() < 10, "addresses settle");
             std::thread::sleep(std::time::Duration::from_millis(50));
         }
-    }
-
-    /// Rules for what the server takes in.
-    pub fn at_server(&self, rules: &str) {
-        self.rules(&self.server, "input", rules);
-    }
-
-    fn rules(&self, namespace: &str, hook: &str, rules: &str) {
-        self.table("inet", namespace, ("filter", hook), rules);
-    }
-
-    fn table(&self, family: &str, namespace: &str, (kind, hook): (&str, &str), rules: &str) {
-        let text = format!(
-            "table {family} osmary {{ chain {hook} {{ type {kind} hook {hook} priority 0; policy accept;\n{rules}\n}}\n}}\n"
-        );
-        let mut nft = Command::new("ip")
-            .args(["netns", "exec", namespace, "nft", "-f", "-"])
-            .stdin(Stdio::piped())
-            .spawn()
-            .expect("nft starts");
-        nft.stdin
-            .take()
-            .expect("a pipe")
-            .write_all(text.as_bytes())
-            .expect("written");
-        assert!(nft.wait().expect("nft ends").success(), "{text}");
-    }
-
-    /// Lets the client's routes lead a network nowhere: `unreachable`, `blackhole`, `prohibit`.
-    pub fn route_to_nowhere(&self, kind: &str, network: &str) {
-        ip(&["-n", &self.client, "route", "replace", kind, network]);
-    }
-
-    /// Forbids the client to connect by TCP, by a rule of its own.
-    pub fn prohibit_connections(&self) {
-        ip(&[
-            "-n",
-            &self.client,
-            "rule",
-            "add",
-            "ipproto",
-            "tcp",
-            "prohibit",
-        ]);
-    }
-
-    /// Lets the client send everything by another next device.
-    pub fn sends_by(&self, device: &str) {
-        ip(&[
-            "-n",
-            &self.client,
-            "route",
-            "replace",
-            "default",
-            "via",
-            device,
-        ]);
-    }
-
-    /// Takes out the cable between the client and the first router.
-    pub fn cable_out(&self) {
-        ip(&["-n", &self.first, "link", "set", "toc", "down"]);
-    }
-
-    /// Lets the second router pass a port on to another machine.
-    pub fn passes_on(&self, port: u16, to: &str) {
-        let rule = format!("tcp dport {port} dnat to {to}");
-        self.table("ip", &self.router, ("nat", "prerouting"), &rule);
-    }
-
-    /// Takes the client's way to other networks away.
-    pub fn cut_off(&self) {
-        ip(&["-n", &self.client, "route", "del", "default"]);
-    }
-
-    /// Leaves the client one port to connect from, and takes it: a connection of another
-    /// program to the same place stands open.
-    pub fn one_port_left_and_taken(&self, address: &str, port: u16) {
-        let range = "net.ipv4.ip_local_port_range=40000 40000";
-        self.exec(&self.client, &["sysctl", "-qw", range]);
-        let to = format!("{address}:{port}");
-        let taken = self.in_namespace(&self.client, move || {
-            std::net::TcpStream::connect(to).expect("connected")
-        });
-        // Open until the test's process ends.
-        std::mem::forget(taken);
-    }
-
-    /// What the client's hosts file says.
-    pub fn hosts(&self, lines: &str) {
-        let folder = format!("/etc/netns/{}", self.client);
-        std::fs::create_dir_all(&folder).expect("a folder");
-        std::fs::write(format!("{folder}/hosts"), lines).expect("written");
-    }
-
-    /// Where the client asks for names.
-    pub fn resolver(&self, address: &str) {
-        self.resolvers(&format!("nameserver {address}\n"));
-    }
-
-    /// The client is set up to ask nobody for names.
-    pub fn no_resolver(&self) {
-        self.resolvers("");
-    }
-
-    fn resolvers(&self, text: &str) {
-        let folder = format!("/etc/netns/{}", self.client);
-        std::fs::create_dir_all(&folder).expect("a folder");
-        std::fs::write(format!("{folder}/resolv.conf"), text).expect("written");
-    }
-
-    /// A real name server at the client's side, on a loopback address.
-    pub fn name_server(&self, records: &str) -> Unbound {
-        let records = records.to_owned();
-        self.in_namespace(&self.client, move || Unbound::start(&records, ""))
-    }
-
-    /// The client's system looks names up in its hosts file alone (nsswitch.conf(5)).
-    pub fn goes_by_hosts_only(&self) {
-        let folder = format!("/etc/netns/{}", self.client);
-        std::fs::create_dir_all(&folder).expect("a folder");
-        std::fs::write(format!("{folder}/nsswitch.conf"), "hosts: files\n").expect("written");
-    }
-
-    /// The client is set up to ask one place that says nothing, and then a real name server.
-    pub fn behind_a_silent_resolver(&self, records: &str) -> (std::net::UdpSocket, Unbound) {
-        let anybody = "net.ipv4.ip_unprivileged_port_start=0";
-        self.exec(&self.client, &["sysctl", "-qw", anybody]);
-        self.resolvers("nameserver 127.0.0.53\nnameserver 127.0.0.1\n");
-        let records = records.to_owned();
-        self.in_namespace(&self.client, move || {
-            let mute = std::net::UdpSocket::bind("127.0.0.53:53").expect("bound");
-            let at = SocketAddr::from(([127, 0, 0, 1], 53));
-            (mute, Unbound::start_at(at, &records, ""))
-        })
-    }
-
-    /// The client is set up to ask a real name server of its own, as machines are.
-    pub fn asks_here(&self, records: &str) -> Unbound {
-        let anybody = "net.ipv4.ip_unprivileged_port_start=0";
-        self.exec(&self.client, &["sysctl", "-qw", anybody]);
-        self.resolver("127.0.0.1");
-        let records = records.to_owned();
-        self.in_namespace(&self.client, move || {
-            Unbound::start_at(SocketAddr::from(([127, 0, 0, 1], 53)), &records, "")
-        })
-    }
-
-    /// A place at the client's side where questions go and no answer comes from.
-    pub fn mute_resolver(&self) -> std::net::UdpSocket {
-        self.in_namespace(&self.client, || {
-            std::net::UdpSocket::bind("127.0.0.1:0").expect("bound")
-        })
     }
 
     /// Serves on the server's side.
