@@ -122,28 +122,25 @@ fn contenders<'a>(table: &'a [Row], symptom: Symptom, answers: &Answers) -> Vec<
         let (_, grade) = row.shows.iter().find(|(s, _)| *s == symptom)?;
         Some((row.cause, Some(row), *grade))
     });
-    let usual: Vec<f64> = answers
+    // Gone through once for each cause: as a row, not as a tree.
+    let known: Vec<(Question, &str, f64)> = answers
         .iter()
-        .map(|(q, a)| q.usual_chance(a.word))
+        .map(|(q, a)| (*q, a.word, q.usual_chance(a.word)))
         .collect();
     shown
         .chain([(SOMETHING_ELSE, None, Grade::Rare)])
         .filter_map(|(id, row, grade)| {
-            let chances: Vec<Chance> = answers
-                .iter()
-                .zip(&usual)
-                .map(
-                    |((question, answer), usual)| match own_chance(row, *question, answer.word) {
-                        Some(value) => Chance { value, own: true },
-                        None => Chance {
-                            value: *usual,
-                            own: false,
-                        },
-                    },
-                )
-                .collect();
-            let mut grounds = answers.keys().zip(&chances);
-            let groundless = grounds.any(|(q, c)| c.own && c.value <= 0.0 && q.needs_ground());
+            let chance = |(question, word, usual): &(Question, &str, f64)| {
+                let own = OwnRow::of(row, *question).map(|own| own.chance(word));
+                Chance {
+                    value: own.unwrap_or(*usual),
+                    own: own.is_some(),
+                }
+            };
+            let chances: Vec<Chance> = known.iter().map(chance).collect();
+            let mut grounds = known.iter().zip(&chances);
+            let groundless =
+                grounds.any(|((q, ..), c)| c.own && c.value <= 0.0 && q.needs_ground());
             (!groundless).then(|| Contender {
                 id,
                 row,
@@ -164,13 +161,26 @@ fn unlooked(row: Option<&Row>, answers: &Answers) -> f64 {
     open.next().map_or(1.0, |_| 3.0)
 }
 
-/// The chance of an answer under a cause that says something on the question.
-fn own_chance(row: Option<&Row>, question: Question, word: &str) -> Option<f64> {
-    let (_, grades) = row?.says.iter().find(|(q, _)| *q == question)?;
-    let sum: f64 = grades.iter().map(|(_, grade)| grade.weight()).sum();
-    let told = grades.iter().find(|(answer, _)| *answer == word);
-    let weight = told.map_or(0.0, |(_, grade)| grade.weight());
-    (sum > 0.0).then(|| weight / sum)
+/// What a cause says on a question.
+#[derive(Clone, Copy)]
+struct OwnRow<'a> {
+    grades: &'a [(&'static str, Grade)],
+    sum: f64,
+}
+
+impl<'a> OwnRow<'a> {
+    /// None where it says nothing.
+    fn of(row: Option<&'a Row>, question: Question) -> Option<OwnRow<'a>> {
+        let (_, grades) = row?.says.iter().find(|(q, _)| *q == question)?;
+        let sum: f64 = grades.iter().map(|(_, grade)| grade.weight()).sum();
+        (sum > 0.0).then_some(OwnRow { grades, sum })
+    }
+
+    /// The chance of an answer.
+    fn chance(self, word: &str) -> f64 {
+        let told = self.grades.iter().find(|(answer, _)| *answer == word);
+        told.map_or(0.0, |(_, grade)| grade.weight()) / self.sum
+    }
 }
 
 /// Weights as parts of their sum.
@@ -233,13 +243,16 @@ pub fn next_question(symptom: Symptom, answers: &Answers, open: &[Question]) -> 
     let now = shares(contenders.iter().map(Contender::weight));
     let before = entropy(&now);
     let expected = |question: Question| -> f64 {
+        let rows: Vec<Option<OwnRow<'_>>> = contenders
+            .iter()
+            .map(|c| OwnRow::of(c.row, question))
+            .collect();
         let after = |word: &&str| {
-            let reached = contenders.iter().zip(&now);
-            let reached: Vec<f64> = reached
-                .map(|(c, p)| {
-                    let own = own_chance(c.row, question, word);
-                    p * own.unwrap_or_else(|| question.usual_chance(word))
-                })
+            let usual = question.usual_chance(word);
+            let reached: Vec<f64> = rows
+                .iter()
+                .zip(&now)
+                .map(|(row, p)| p * row.map_or(usual, |row| row.chance(word)))
                 .collect();
             let reach: f64 = reached.iter().sum();
             match reach > 0.0 {

@@ -5,11 +5,14 @@ mod encryption;
 mod layers;
 mod times;
 
+use std::cell::OnceCell;
+
 pub use departure::NextSilent;
 
 use super::evidence::{Evidence, Way};
 use super::judged::{JudgedPath, LayerJudgement, Stand};
 use super::symptom::Symptom;
+use super::way::{self, StepsTo};
 use crate::endpoint::Endpoint;
 use crate::fact::{Awaited, Fact, HandshakeTrouble, Icmp, Instance, Meaning, Observation, Unreach};
 use crate::layer::{Layer, Micros, Outcome};
@@ -25,6 +28,8 @@ pub struct PathView<'a> {
     facts: Vec<(&'a Observation, &'a Fact)>,
     /// What the client's first line brought, where it fell back to a second one.
     first_line: Vec<(&'a Observation, &'a Fact)>,
+    /// The steps to its port and to a control port of its host, once somebody wants them.
+    steps: OnceCell<(Option<StepsTo>, Option<StepsTo>)>,
 }
 
 /// What of a target's `target_session_attrs` a session must have.
@@ -61,7 +66,33 @@ impl<'a> PathView<'a> {
             endpoint: endpoint.clone(),
             facts,
             first_line,
+            steps: OnceCell::new(),
         }
+    }
+
+    fn both_steps(&self) -> &(Option<StepsTo>, Option<StepsTo>) {
+        self.steps.get_or_init(|| match &self.endpoint {
+            Endpoint::Tcp(to) => (
+                way::steps_to(self.evidence, to.ip(), to.port()),
+                way::control_steps(self.evidence, *to),
+            ),
+            Endpoint::Socket(_) => (None, None),
+        })
+    }
+
+    /// The steps to its port.
+    pub fn steps(&self) -> Option<&StepsTo> {
+        self.both_steps().0.as_ref()
+    }
+
+    /// The steps to a control port of its host.
+    pub fn control_steps(&self) -> Option<&StepsTo> {
+        self.both_steps().1.as_ref()
+    }
+
+    /// Which device on the way passes its port on to another machine.
+    pub fn passed_on_by(&self) -> Option<u8> {
+        self.steps()?.passed_on
     }
 
     /// Whether the client fell back to a second line here.

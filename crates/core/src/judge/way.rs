@@ -2,9 +2,7 @@
 
 use std::net::{IpAddr, SocketAddr};
 
-use super::PathView;
 use super::evidence::Evidence;
-use crate::endpoint::Endpoint;
 use crate::fact::{Fact, StepAnswer};
 
 /// The steps to one port.
@@ -125,14 +123,6 @@ pub fn steps_to(evidence: Evidence<'_>, host: IpAddr, port: u16) -> Option<Steps
         silent_twice,
         passed_on,
     })
-}
-
-/// Which device on the way passes the port of a path on to another machine.
-pub fn passed_on_by(view: &PathView<'_>) -> Option<u8> {
-    let Endpoint::Tcp(to) = view.endpoint else {
-        return None;
-    };
-    steps_to(view.evidence, to.ip(), to.port())?.passed_on
 }
 
 /// The control port of a host to which steps were made.

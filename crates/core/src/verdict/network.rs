@@ -13,7 +13,7 @@ use super::look_for::Trail;
 use super::shape::Occasion;
 use crate::endpoint::Endpoint;
 use crate::fact::{Fact, Icmp, Knocked, StepAnswer};
-use crate::judge::way::{StepsTo, control_steps, steps_to};
+use crate::judge::way::StepsTo;
 use crate::judge::{PathView, Symptom};
 use crate::knowledge::causes::{Cause, Owner};
 use crate::layer::{Layer, Micros};
@@ -108,14 +108,13 @@ pub(super) fn report(
     if crate::special::is_here(to.ip()) || !on_the_way || !theirs {
         return None;
     }
-    let own = steps_to(view.evidence, to.ip(), to.port());
-    let control = control_steps(view.evidence, to);
+    let (own, control) = (view.steps(), view.control_steps());
     let trail = Trail {
         to,
         // That this machine itself gave up is no message from the way.
         icmp: view.icmp().filter(|_| !view.gave_up()),
-        own: own.as_ref(),
-        control: control.as_ref(),
+        own,
+        control,
     };
     Some(NetworkReport {
         from: view.source(),
@@ -126,7 +125,7 @@ pub(super) fn report(
         attempts: attempts(view, occasion),
         icmp: trail.icmp,
         device: view.next_silent().map(|s| s.device).or(trail.device()),
-        ways: own.iter().chain(&control).map(way_to).collect(),
+        ways: own.into_iter().chain(control).map(way_to).collect(),
         neighbour: neighbour(view, to),
         look_for: trail.look_for(view, symptom),
         proof: "Once it is mended, this connects from the same machine.".to_owned(),

@@ -2,7 +2,6 @@
 
 use crate::fact::{Fact, Meaning};
 use crate::judge::name_sources::{Sources, compare};
-use crate::judge::way::passed_on_by;
 use crate::judge::{Evidence, NextSilent, PathView};
 use crate::knowledge::causes::Cause;
 use crate::special::is_link_local;
@@ -27,7 +26,7 @@ pub(super) fn fix(view: &PathView<'_>, entry: Option<&Cause>) -> Vec<String> {
         return vec!["Take the route out that leads there to nowhere, or bring up the private link or VPN for which it stands in.".to_owned()];
     }
     if entry.is_some_and(|e| e.id == "host-down")
-        && let Some(number) = passed_on_by(view)
+        && let Some(number) = view.passed_on_by()
     {
         return vec![format!(
             "Start the machine to which device {number} on the way passes this port on, or let it pass it on to another one."

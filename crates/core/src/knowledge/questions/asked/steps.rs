@@ -6,7 +6,7 @@ use super::super::Answer;
 use super::answer;
 use crate::endpoint::Endpoint;
 use crate::fact::{Fact, FilterDecision, Held, Listening, StepAnswer};
-use crate::judge::way::{StepsTo, control_steps, last_seen, steps_to};
+use crate::judge::way::{StepsTo, last_seen};
 use crate::judge::{PathView, Symptom};
 use crate::layer::Layer;
 
@@ -22,10 +22,9 @@ pub(super) fn path_end(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> 
     if symptom != Symptom::PortSilent {
         return None;
     }
-    let to = place(view)?;
-    let own = steps_to(view.evidence, to.ip(), to.port()).filter(|own| own.passed_on.is_none())?;
-    let control = control_steps(view.evidence, to);
-    let last = last_seen(&own, control.as_ref());
+    let own = view.steps().filter(|own| own.passed_on.is_none())?;
+    let control = view.control_steps();
+    let last = last_seen(own, control);
     let Some(control) = control else {
         let (far, by) = last?;
         return answer(
@@ -79,7 +78,7 @@ pub(super) fn passed_on(view: &PathView<'_>, symptom: Symptom) -> Option<Answer>
         return None;
     }
     let to = place(view)?;
-    let own = steps_to(view.evidence, to.ip(), to.port())?;
+    let own = view.steps()?;
     match own.passed_on {
         Some(number) => answer(
             "passed-on",
@@ -101,7 +100,7 @@ pub(super) fn refusal_distance(view: &PathView<'_>, symptom: Symptom) -> Option<
         return None;
     }
     let to = place(view)?;
-    let own = steps_to(view.evidence, to.ip(), to.port())?;
+    let own = view.steps()?;
     let (at, _) = own.end().filter(|(_, a)| *a == StepAnswer::Refused)?;
     if at == 1 && view.gateway().is_some() {
         return answer(
@@ -113,11 +112,11 @@ pub(super) fn refusal_distance(view: &PathView<'_>, symptom: Symptom) -> Option<
     if own.passed_on.is_some() {
         return None;
     }
-    let control = control_steps(view.evidence, to)?;
+    let control = view.control_steps()?;
     let (host_at, _) = control.end().filter(|_| control.end_is_sure())?;
     let port = control.port;
     if at < host_at {
-        let by = device_at(&own, at).or_else(|| device_at(&control, at));
+        let by = device_at(own, at).or_else(|| device_at(control, at));
         let by = by.map_or_else(String::new, |ip| format!(", at {ip}"));
         return answer(
             "nearer",

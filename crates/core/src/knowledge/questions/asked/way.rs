@@ -5,7 +5,6 @@ use super::answer;
 use crate::endpoint::Endpoint;
 use crate::engine::by_id;
 use crate::fact::{Fact, Icmp, Knocked, Spoke, Unreach};
-use crate::judge::way::passed_on_by;
 use crate::judge::{After, Habits, PathView, Symptom, after};
 use crate::layer::{Layer, Micros};
 use crate::settings::{self, DefectKind};
@@ -158,7 +157,7 @@ pub(super) fn control_port(view: &PathView<'_>) -> Option<Answer> {
     let meant = meant(view).map(|(port, _)| port);
     let (port, knocked, elapsed) = knock(view, |port| Some(port) != meant)?;
     // Then it is another machine's port.
-    if passed_on_by(view).is_some() {
+    if view.passed_on_by().is_some() {
         return None;
     }
     match knocked {
@@ -212,9 +211,13 @@ pub(super) fn other_address(view: &PathView<'_>, symptom: Symptom) -> Option<Ans
         .filter(|e| *e != view.endpoint)
         .collect();
     let works = |e: &&Endpoint| {
-        PathView::new(view.evidence, e)
-            .find(|fact| matches!(fact, Fact::PortConnected { .. }).then_some(()))
-            .is_some()
+        let about = e.subject();
+        let mut facts = view.evidence.facts();
+        facts.any(|(o, fact)| {
+            matches!(fact, Fact::PortConnected { .. })
+                && (o.about.address, o.about.port) == (about.address, about.port)
+                && o.about.socket == about.socket
+        })
     };
     match others.iter().find(works) {
         Some(other) => answer("works", format!("{other}, of the same target, connects")),
@@ -234,7 +237,7 @@ pub(super) fn refusal_sender(view: &PathView<'_>) -> Option<Answer> {
     let sender = icmp.sender;
     if view.endpoint.ip() == Some(sender) {
         // A device that passes the port on speaks in the host's name.
-        if passed_on_by(view).is_some() {
+        if view.passed_on_by().is_some() {
             return None;
         }
         return answer(
