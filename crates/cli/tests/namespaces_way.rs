@@ -322,7 +322,7 @@ fn an_own_filter_that_lets_no_answers_in() {
         "ct state established,related accept",
         "ct state vmap { established : accept, related : accept, invalid : drop }",
     ] {
-        let net = Net::new("wq");
+        let net = Net::new("ws");
         let _server = net.serve(SERVER, 5432, sailings());
         net.client_takes_in(&format!("{own}\n{answers}"));
         let ran = net.run_as_root(&["diagnose", "--output", "json", &target(SERVER)]);

@@ -7,6 +7,7 @@ mod ways;
 use std::net::SocketAddr;
 use std::path::Path;
 use std::process::Command;
+use std::sync::atomic::{AtomicUsize, Ordering};
 
 use chronaxis_lab::harbour::Harbour;
 use chronaxis_lab::stand_in::Service;
@@ -42,7 +43,10 @@ impl Net {
 
     /// Builds them. `tag` keeps tests that run side by side apart.
     pub fn new(tag: &str) -> Net {
-        let name = |role: &str| format!("cx{}{tag}{role}", std::process::id() % 100_000);
+        // Tests run side by side, and two may choose the same tag.
+        static MADE: AtomicUsize = AtomicUsize::new(0);
+        let (run, made) = (std::process::id(), MADE.fetch_add(1, Ordering::Relaxed));
+        let name = |role: &str| format!("cx{run}{tag}{made}{role}");
         let net = Net {
             client: name("c"),
             first: name("f"),
