@@ -3,7 +3,7 @@
 use std::io::Write as _;
 use std::process::{Command, Stdio};
 
-use super::{Net, ROUTER, ip};
+use super::{FIRST_ROUTER, Net, ROUTER, ip};
 
 impl Net {
     /// Rules for what the second router passes on.
@@ -139,8 +139,29 @@ impl Net {
         ]);
     }
 
-    /// Takes out the cable between the client and the first router.
+    /// Takes out the cable between the client and the first router. The client goes on to
+    /// remember it: else it would depend on the moment when the system forgets.
     pub fn cable_out(&self) {
+        let shown = Command::new("ip")
+            .args(["-n", &self.first, "-o", "link", "show", "toc"])
+            .output()
+            .expect("ip runs");
+        let text = String::from_utf8_lossy(&shown.stdout);
+        let mut words = text.split_whitespace().skip_while(|w| *w != "link/ether");
+        let address = words.nth(1).expect("a link-layer address");
+        ip(&[
+            "-n",
+            &self.client,
+            "neigh",
+            "replace",
+            FIRST_ROUTER,
+            "lladdr",
+            address,
+            "dev",
+            "up0",
+            "nud",
+            "permanent",
+        ]);
         ip(&["-n", &self.first, "link", "set", "toc", "down"]);
     }
 
