@@ -129,6 +129,13 @@ pub fn is_link_local(ip: IpAddr) -> bool {
     matches!(ip, IpAddr::V6(ip) if ip.is_unicast_link_local())
 }
 
+/// Whether a name is one of this machine itself, which nobody else is asked for (RFC 6761,
+/// section 6.3).
+pub fn names_here(name: &str) -> bool {
+    let name = name.trim_end_matches('.').to_ascii_lowercase();
+    name == "localhost" || name.ends_with(".localhost")
+}
+
 /// Whether an address is one of a site's own.
 pub fn is_private(ip: IpAddr) -> bool {
     let range = range_of(ip);

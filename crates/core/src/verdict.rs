@@ -231,6 +231,15 @@ fn sentence(words: &str) -> String {
         .collect()
 }
 
+/// Most candidates that a sentence names.
+pub const MOST_NAMED: usize = 3;
+
+/// Whether a person would still name a cause of this probability, where the likeliest one has
+/// that.
+pub fn is_plausible(probability: f64, top: f64) -> bool {
+    probability >= 0.1 && probability * 4.0 >= top
+}
+
 /// The candidates that a person would still name.
 fn plausible(weighed: &Weighed) -> impl Iterator<Item = &Candidate> {
     let top = weighed.candidates.first().map_or(0.0, |c| c.probability);
@@ -242,8 +251,8 @@ fn plausible(weighed: &Weighed) -> impl Iterator<Item = &Candidate> {
         .candidates
         .iter()
         .filter(move |c| rest_leads || c.id != causes::SOMETHING_ELSE)
-        .filter(move |c| c.probability >= 0.1 && c.probability * 4.0 >= top)
-        .take(3)
+        .filter(move |c| is_plausible(c.probability, top))
+        .take(MOST_NAMED)
 }
 
 fn shown_causes(weighed: &Weighed) -> (Vec<ShownCause>, Vec<RuledOut>) {

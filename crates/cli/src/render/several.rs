@@ -8,7 +8,7 @@ use chronaxis_core::case::Case;
 use chronaxis_core::knowledge::causes::{Owner, SOMETHING_ELSE};
 use chronaxis_core::layer::Micros;
 use chronaxis_core::redact::visible;
-use chronaxis_core::verdict::State;
+use chronaxis_core::verdict::{self, State, is_plausible};
 use unicode_width::UnicodeWidthStr as _;
 
 use super::page::{BAD, BOLD, DIM, GOOD, LOOK, WIDTH, entry, percent};
@@ -157,8 +157,11 @@ fn candidates(case: &Case) -> Vec<&str> {
     let named = case
         .causes
         .iter()
-        .filter(|c| c.id != SOMETHING_ELSE && c.probability >= 0.1 && c.probability * 4.0 >= top);
-    named.take(3).map(|c| c.id.as_str()).collect()
+        .filter(|c| c.id != SOMETHING_ELSE && is_plausible(c.probability, top));
+    named
+        .take(verdict::MOST_NAMED)
+        .map(|c| c.id.as_str())
+        .collect()
 }
 
 /// `a, b or c`

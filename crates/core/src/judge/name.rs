@@ -134,13 +134,10 @@ pub(super) fn layer(evidence: Evidence<'_>, lost: &[LostName]) -> LayerJudgement
     judged
 }
 
-/// Whether a name leads to this machine itself, and is none of those that are meant to
-/// (RFC 6761, section 6.3).
+/// Whether a name leads to this machine itself, and is none of those that are meant to.
 fn is_itself(evidence: Evidence<'_>, name: &str) -> bool {
-    let bare = name.trim_end_matches('.').to_ascii_lowercase();
-    let meant = bare == "localhost" || bare.ends_with(".localhost");
     let here = |all: &[IpAddr]| !all.is_empty() && all.iter().all(|ip| special::is_here(*ip));
-    !meant && evidence.resolved_name(name).is_some_and(here)
+    !special::names_here(name) && evidence.resolved_name(name).is_some_and(here)
 }
 
 /// By which source or alias a name was found, where that is not the usual one.

@@ -4,33 +4,14 @@ use crate::fact::{Fact, Meaning};
 use crate::judge::name_sources::{Sources, compare};
 use crate::judge::{Evidence, NextSilent, PathView};
 use crate::knowledge::causes::Cause;
-use crate::special::is_link_local;
 use crate::told::Origin;
 
 /// What to do about a cause: where the value at fault stands, how it should read, and what
 /// the catalogue says.
 pub(super) fn fix(view: &PathView<'_>, entry: Option<&Cause>) -> Vec<String> {
     let evidence = view.evidence;
-    if entry.is_some_and(|e| e.id == "client-resource-exhausted") && is_forbidden(view) {
-        return vec!["Find what forbids this user to connect: a rule of this machine's routing, a security module, the profile of a container.".to_owned()];
-    }
-    if entry.is_some_and(|e| e.id == "no-route")
-        && let Some(silent) = view.next_silent()
-    {
-        return vec![first_stretch(&silent)];
-    }
-    if entry.is_some_and(|e| e.id == "resolvers-disagree") && is_deaf(evidence) {
-        return vec!["See by which sources this machine looks names up (the line for hosts in nsswitch.conf), and whether something on it remembers that there was none.".to_owned()];
-    }
-    if entry.is_some_and(|e| e.id == "no-route") && leads_nowhere(view) {
-        return vec!["Take the route out that leads there to nowhere, or bring up the private link or VPN for which it stands in.".to_owned()];
-    }
-    if entry.is_some_and(|e| e.id == "host-down")
-        && let Some(number) = view.passed_on_by()
-    {
-        return vec![format!(
-            "Start the machine to which device {number} on the way passes this port on, or let it pass it on to another one."
-        )];
+    if let Some(particular) = entry.and_then(|e| particular(view, e.id)) {
+        return vec![particular];
     }
     let mut out: Vec<String> = entry
         .into_iter()
@@ -60,26 +41,38 @@ pub(super) fn fix(view: &PathView<'_>, entry: Option<&Cause>) -> Vec<String> {
     out
 }
 
+/// What to do where more is known than the cause alone.
+fn particular(view: &PathView<'_>, cause: &str) -> Option<String> {
+    let text = match cause {
+        "client-resource-exhausted" if is_forbidden(view) => {
+            "Find what forbids this user to connect: a rule of this machine's routing, a security module, the profile of a container.".to_owned()
+        }
+        "resolvers-disagree" if is_deaf(view.evidence) => {
+            "See by which sources this machine looks names up (the line for hosts in nsswitch.conf), and whether something on it remembers that there was none.".to_owned()
+        }
+        "no-route" => match view.next_silent() {
+            Some(silent) => first_stretch(&silent),
+            None if view.is_led_nowhere() => {
+                "Take the route out that leads there to nowhere, or bring up the private link or VPN for which it stands in.".to_owned()
+            }
+            None => return None,
+        },
+        "host-down" => {
+            let number = view.passed_on_by()?;
+            format!(
+                "Start the machine to which device {number} on the way passes this port on, or let it pass it on to another one."
+            )
+        }
+        _ => return None,
+    };
+    Some(text)
+}
+
 /// Whether this machine's system does not go by what resolvers say.
 pub(super) fn is_deaf(evidence: Evidence<'_>) -> bool {
     let ends = evidence.ends();
     let mut names = ends.iter().filter_map(|end| end.name());
     names.any(|name| matches!(compare(evidence, name), Sources::System { .. }))
-}
-
-/// Whether this machine has a route there of a type that leads nowhere.
-fn leads_nowhere(view: &PathView<'_>) -> bool {
-    if view.endpoint.ip().is_some_and(is_link_local) {
-        return false;
-    }
-    view.find(|fact| match fact {
-        Fact::RouteMissing { error } => Some(matches!(
-            error.as_str(),
-            "EACCES" | "EHOSTUNREACH" | "EINVAL"
-        )),
-        _ => None,
-    })
-    .unwrap_or_default()
 }
 
 /// Whether something on this machine forbids this user to connect: that is no lack.

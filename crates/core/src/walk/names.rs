@@ -17,6 +17,7 @@ use crate::judge::MOST_HOSTS;
 use crate::layer::{Layer, Micros};
 use crate::order::{Ended, Order, Probe};
 use crate::permit::Ledger;
+use crate::special::names_here;
 use crate::target::End;
 
 /// Most resolvers that are asked.
@@ -190,7 +191,7 @@ impl Walk {
             self.note(now, Layer::Name, Subject::default(), fact);
         }
         for name in self.names_told() {
-            if is_local(&name) || names_its_link(&name) {
+            if names_here(&name) || names_its_link(&name) {
                 continue;
             }
             for resolver in resolvers.iter().take(MOST_RESOLVERS) {
@@ -319,12 +320,6 @@ fn is_lost(fact: Option<&Fact>) -> bool {
         fact,
         Some(Fact::NameFailed { .. } | Fact::NameSilent { .. })
     )
-}
-
-/// Names of this machine itself are never asked of name service (RFC 6761, section 6.3).
-fn is_local(name: &str) -> bool {
-    let name = name.trim_end_matches('.').to_ascii_lowercase();
-    name == "localhost" || name.ends_with(".localhost")
 }
 
 /// Whether it is an address together with its link (RFC 4007, section 11), which only the

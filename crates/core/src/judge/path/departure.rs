@@ -4,7 +4,9 @@
 use std::net::IpAddr;
 
 use super::PathView;
+use crate::endpoint::Endpoint;
 use crate::fact::{Fact, Icmp, Unreach};
+use crate::special;
 
 /// The next device on the way, known not to answer.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -62,6 +64,38 @@ impl PathView<'_> {
         })
     }
 
+    /// Why there is no way, in words where the system's own name for it is known.
+    pub(super) fn why_none(&self, error: &str) -> String {
+        let six = matches!(&self.endpoint, Endpoint::Tcp(to) if to.is_ipv6());
+        let family = if six { "IPv6" } else { "IPv4" };
+        let why = match error {
+            "EADDRNOTAVAIL" => format!(": this machine has no {family} address to send from"),
+            "EAFNOSUPPORT" => format!(": this machine does not speak {family}"),
+            "ENETUNREACH" => format!(": this machine has no {family} route that fits"),
+            "EINVAL" if self.lacks_its_link() => {
+                ": a link-local address needs the name of its link, as in fe80::1%eth0".to_owned()
+            }
+            _ => match route_to_nowhere(error) {
+                Some(does) => format!(": a route of this machine {does}"),
+                None => String::new(),
+            },
+        };
+        format!("{why} ({error})")
+    }
+
+    /// Whether this machine has a route there of a type that leads nowhere.
+    pub fn is_led_nowhere(&self) -> bool {
+        let nowhere = |fact: &Fact| match fact {
+            Fact::RouteMissing { error } => Some(route_to_nowhere(error).is_some()),
+            _ => None,
+        };
+        !self.lacks_its_link() && self.find(nowhere).unwrap_or_default()
+    }
+
+    fn lacks_its_link(&self) -> bool {
+        self.endpoint.ip().is_some_and(special::is_link_local)
+    }
+
     /// The ICMP message that ended an attempt.
     pub fn icmp(&self) -> Option<Icmp> {
         self.find(|fact| match fact {
@@ -107,4 +141,14 @@ impl PathView<'_> {
             link_down,
         })
     }
+}
+
+/// What a route does that leads nowhere, by the error that it makes (ip-route(8)).
+fn route_to_nowhere(error: &str) -> Option<&'static str> {
+    Some(match error {
+        "EHOSTUNREACH" => "says unreachable",
+        "EACCES" => "prohibits it",
+        "EINVAL" => "throws it away",
+        _ => return None,
+    })
 }

@@ -37,26 +37,6 @@ impl PathView<'_> {
         })
     }
 
-    /// Why there is no way, in words where the system's own name for it is known.
-    fn why_none(&self, error: &str) -> String {
-        let six = matches!(&self.endpoint, Endpoint::Tcp(to) if to.is_ipv6());
-        let family = if six { "IPv6" } else { "IPv4" };
-        let why = match error {
-            "EADDRNOTAVAIL" => format!(": this machine has no {family} address to send from"),
-            "EAFNOSUPPORT" => format!(": this machine does not speak {family}"),
-            "ENETUNREACH" => format!(": this machine has no {family} route that fits"),
-            // Types of routes that lead nowhere (ip-route(8)).
-            "EHOSTUNREACH" => ": a route of this machine says unreachable".to_owned(),
-            "EACCES" => ": a route of this machine prohibits it".to_owned(),
-            "EINVAL" if self.endpoint.ip().is_some_and(special::is_link_local) => {
-                ": a link-local address needs the name of its link, as in fe80::1%eth0".to_owned()
-            }
-            "EINVAL" => ": a route of this machine throws it away".to_owned(),
-            _ => String::new(),
-        };
-        format!("{why} ({error})")
-    }
-
     /// From where it leaves, and what is special about where it goes.
     fn leaves(&self, source: IpAddr, interface: Option<&str>) -> String {
         let mut text = format!("leaves from {source}");
