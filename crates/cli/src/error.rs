@@ -1,12 +1,15 @@
 //! What went wrong with the use of the program, and with which status it ends: decided
 //! here and nowhere else.
 
-use std::io;
+use std::io::{self, Write as _};
 use std::path::PathBuf;
 use std::process::ExitCode;
 
 use chronaxis_core::engine::{NotATarget, NotFollowed, NotWritten};
-use chronaxis_core::redact::{mask_connection_text, visible};
+use chronaxis_core::redact::visible;
+use chronaxis_core::shown;
+
+use crate::echo;
 
 /// Wrong use, or input that cannot be read.
 pub(crate) const USAGE: u8 = 2;
@@ -39,11 +42,11 @@ pub(crate) enum Failure {
         "--resolver {0}: not an address; expected one like 192.0.2.53, 192.0.2.53:5353 or [2001:db8::53]:53"
     )]
     Resolver(String),
-    #[error("{path}: {cause}", path = path.display())]
+    #[error("{path}: {cause}", path = echo::path(.path))]
     File { path: PathBuf, cause: io::Error },
     #[error("{0}: not UTF-8 text; expected UTF-8")]
     NotUtf8(String),
-    #[error("--save {path}: the file exists and holds no case; it is left as it is. Name another file", path = .0.display())]
+    #[error("--save {path}: the file exists and holds no case; it is left as it is. Name another file", path = echo::path(.0))]
     WouldOverwrite(PathBuf),
     #[error("{path}: no connection is described there{why}")]
     NoConnection { path: String, why: String },
@@ -80,7 +83,11 @@ pub(crate) enum Failure {
 /// `are a, b and c`, for messages.
 fn listed(names: &[String]) -> String {
     const MOST: usize = 12;
-    let shown: Vec<String> = names.iter().take(MOST).map(|n| visible(n)).collect();
+    let title = |name: &String| match shown::is_title(name) || is_place_in_file(name) {
+        true => visible(name),
+        false => shown::hidden(name),
+    };
+    let shown: Vec<String> = names.iter().take(MOST).map(title).collect();
     let more = match names.len().saturating_sub(MOST) {
         0 => String::new(),
         n => format!(" and {n} more"),
@@ -92,13 +99,28 @@ fn listed(names: &[String]) -> String {
     }
 }
 
+/// `FILE#NAME`, or `NAME (FILE)`.
+fn is_place_in_file(name: &str) -> bool {
+    let (file, title) = match name.split_once('#') {
+        Some(both) => both,
+        None => match name.strip_suffix(')').and_then(|n| n.split_once(" (")) {
+            Some((title, file)) => (file, title),
+            None => return false,
+        },
+    };
+    shown::is_path(file) && shown::is_title(title)
+}
+
 /// Ends the program: a status from a command that worked, or a message.
 pub(crate) fn conclude(done: Result<u8, Failure>) -> ExitCode {
     match done {
-        Ok(status) => ExitCode::from(status),
-        // Whoever read our output has seen enough.
-        Err(Failure::Output(error)) if error.kind() == io::ErrorKind::BrokenPipe => {
-            ExitCode::SUCCESS
+        Ok(status) => {
+            // A reader that went away has seen enough; a full disk is worth a word. Neither
+            // changes what was found.
+            if let Some(trouble) = crate::render::trouble() {
+                say(&format!("standard output: {trouble}"));
+            }
+            ExitCode::from(status)
         }
         Err(failure) => {
             say(&failure.to_string());
@@ -124,10 +146,7 @@ pub(crate) fn report_usage(refused: &clap::Error) -> ExitCode {
         return ExitCode::from(USAGE);
     }
     let text = refused.render().to_string();
-    let lines: Vec<String> = text
-        .lines()
-        .map(|line| visible(&mask_connection_text(line)))
-        .collect();
+    let lines: Vec<String> = text.lines().map(visible).collect();
     let text = lines.join("\n");
     say(text.strip_prefix("error: ").unwrap_or(&text));
     ExitCode::from(USAGE)
@@ -154,7 +173,9 @@ pub(crate) fn install_defect_hook() {
     }));
 }
 
-#[allow(clippy::print_stderr, reason = "the one place where messages leave")]
+/// Says something on standard error, without what was typed and may be a secret. Where
+/// nobody can hear it, nothing is lost but the words.
 fn say(text: &str) {
-    eprintln!("chronaxis: {text}");
+    let text = echo::without_arguments(text, std::env::args_os().skip(1));
+    let _ = writeln!(io::stderr(), "chronaxis: {text}");
 }

@@ -58,7 +58,7 @@ pub(crate) fn look(path: &Path, reach: Reach, seen: &mut LookedAt) -> io::Result
     let meta = fs::metadata(path)?;
     if !meta.is_dir() {
         seen.files += 1;
-        return Ok(one(path, &meta, seen).into_iter().collect());
+        return Ok(one(path, &meta, seen)?.into_iter().collect());
     }
     fs::read_dir(path)?;
     let mut listing = Listing {
@@ -75,27 +75,33 @@ pub(crate) fn look(path: &Path, reach: Reach, seen: &mut LookedAt) -> io::Result
 }
 
 /// A file that was named: it is read whatever it is called.
-fn one(path: &Path, meta: &fs::Metadata, seen: &mut LookedAt) -> Option<Found> {
+///
+/// # Errors
+/// Says why it cannot be read: a pipe, a device, a file over the bound.
+fn one(path: &Path, meta: &fs::Metadata, seen: &mut LookedAt) -> io::Result<Option<Found>> {
     if !meta.is_file() {
-        seen.special += 1;
-        return None;
+        let what = "a pipe, socket or device; expected a file or folder";
+        return Err(io::Error::other(what));
     }
     let shown = shown(path);
     let mut bytes = Vec::new();
-    match read(path, &mut bytes) {
-        Ok(Read::Text(mode)) => {
+    match read(path, &mut bytes)? {
+        Read::Text(mode) => {
             let above = path.parent().is_none_or(open_to_others);
-            return Some(Found {
+            Ok(Some(Found {
                 path: shown,
                 bytes,
                 mode: bits(mode, above),
-            });
+            }))
         }
-        Ok(Read::Binary) => seen.binaries += 1,
-        Ok(Read::TooLarge) => seen.too_large += 1,
-        Err(error) => seen.unreadable.push(format!("{shown}: {error}")),
+        Read::Binary => {
+            seen.binaries += 1;
+            Ok(None)
+        }
+        Read::TooLarge => Err(io::Error::other(
+            "larger than 2 MB; expected a settings file",
+        )),
     }
-    None
 }
 
 fn shown(path: &Path) -> String {

@@ -5,8 +5,10 @@
 
 mod args;
 mod command;
+mod echo;
 mod error;
 mod files;
+mod input;
 mod machine;
 mod reading;
 mod render;

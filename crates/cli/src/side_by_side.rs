@@ -1,11 +1,15 @@
-//! Several targets at one time, on one thread: bounded by sockets, not by targets; sharing
-//! look-ups, control ports, paths and the leave to sign in.
+//! Several targets at one time, on one thread: bounded by sockets and by memory, not by
+//! targets; sharing look-ups, attempts, control ports, paths and the leave to sign in.
 
+use std::cell::OnceCell;
+use std::collections::BTreeMap;
 use std::rc::Rc;
+use std::sync::Arc;
 
 use chronaxis_core::case::{Case, Vantage};
 use chronaxis_core::judge::Scope;
 use chronaxis_core::redact::Redactor;
+use chronaxis_core::secret::Secret;
 use chronaxis_core::target::Target;
 use chronaxis_core::walk::Walk;
 use chronaxis_probe::{Clock, SharedLedger};
@@ -28,46 +32,48 @@ const OWN: u64 = 64;
 /// More sockets than this are not asked for.
 const MOST_SOCKETS: u64 = 32_768;
 
-/// What holds for all targets of a run.
-pub(crate) struct Run {
-    /// What is asked of each.
-    pub(crate) scope: Scope,
-    /// What must not be shown.
-    pub(crate) redactor: Redactor,
-}
+/// Targets that are under way at one time, most of them waiting for what others learn.
+const MOST_UNDER_WAY: usize = 1_500;
 
 /// Walks all targets, and hands on each case as it ends, with its number in the list.
 pub(crate) fn run(
     runtime: &Runtime,
     targets: Vec<Target>,
-    plan: &Run,
+    scope: &Scope,
     mut ended: impl FnMut(usize, Case) -> Result<(), Failure>,
 ) -> Result<(), Failure> {
     let room = usize::try_from(sockets() / SOCKETS_A_TARGET).unwrap_or(1);
-    let gate = Rc::new(Semaphore::new(room.max(1)));
-    let ledger = Rc::new(SharedLedger::default());
+    let gate = Arc::new(Semaphore::new(MOST_UNDER_WAY));
+    let ledger = Rc::new(SharedLedger::with_room_for(room));
+    let masks = Rc::new(Masks::of(&targets));
     let vantage = surroundings::vantage();
     let (tell, mut told) = mpsc::unbounded_channel();
     let local = LocalSet::new();
-    for (index, target) in targets.into_iter().enumerate() {
-        let (gate, ledger, tell) = (gate.clone(), ledger.clone(), tell.clone());
-        let (scope, redactor) = (plan.scope.clone(), plan.redactor.clone());
-        let vantage = vantage.clone();
-        local.spawn_local(async move {
-            let Ok(_place) = gate.acquire().await else {
+    let begin = local.run_until(async move {
+        for (index, target) in targets.into_iter().enumerate() {
+            let Ok(place) = gate.clone().acquire_owned().await else {
                 return;
             };
-            let walked = one((index, target), scope, redactor, vantage, &ledger).await;
-            // Nobody listens any more once the output is closed.
-            let _ = tell.send((index, walked));
-        });
-    }
-    drop(tell);
-    local.block_on(runtime, async {
+            let (ledger, tell) = (ledger.clone(), tell.clone());
+            let (scope, redactor) = (scope.clone(), masks.for_target(&target));
+            let vantage = vantage.clone();
+            tokio::task::spawn_local(async move {
+                let walked = one((index, target), scope, redactor, vantage, &ledger).await;
+                // Nobody listens any more once the output is closed.
+                let _ = tell.send((index, walked));
+                drop(place);
+            });
+        }
+    });
+    let take = async {
         while let Some((index, walked)) = told.recv().await {
             ended(index, walked?)?;
         }
         Ok(())
+    };
+    runtime.block_on(async {
+        let (_, taken) = tokio::join!(begin, local.run_until(take));
+        taken
     })
 }
 
@@ -100,4 +106,61 @@ fn sockets() -> u64 {
         Err(_) => soft,
     };
     granted.saturating_sub(OWN)
+}
+
+/// Up to so many secrets, all are looked for in whatever any server says.
+const MOST_FOR_ALL: usize = 256;
+
+/// What must not be shown, for each target: of all, or, of many, of those that go to the
+/// same place.
+struct Masks(BTreeMap<String, Mask>);
+
+#[derive(Default)]
+struct Mask {
+    secrets: Vec<Secret>,
+    made: OnceCell<Redactor>,
+}
+
+impl Masks {
+    fn of(targets: &[Target]) -> Masks {
+        let hidden: Vec<(String, Vec<Secret>)> =
+            targets.iter().map(|t| (place(t), t.hidden())).collect();
+        let count: usize = hidden.iter().map(|(_, secrets)| secrets.len()).sum();
+        let mut masks: BTreeMap<String, Mask> = BTreeMap::new();
+        for (place, secrets) in hidden {
+            let key = match count <= MOST_FOR_ALL {
+                true => String::new(),
+                false => place,
+            };
+            let mask = masks.entry(key).or_default();
+            for secret in secrets {
+                if mask.secrets.last() != Some(&secret) {
+                    mask.secrets.push(secret);
+                }
+            }
+        }
+        Masks(masks)
+    }
+
+    fn for_target(&self, target: &Target) -> Redactor {
+        let mask = self.0.get("").or_else(|| self.0.get(&place(target)));
+        let Some(mask) = mask else {
+            return Redactor::default();
+        };
+        // What one target alone needs goes with it.
+        match mask.secrets.len() {
+            0 => Redactor::default(),
+            1..=4 => Redactor::new(&mask.secrets),
+            _ => mask
+                .made
+                .get_or_init(|| Redactor::new(&mask.secrets))
+                .clone(),
+        }
+    }
+}
+
+/// Where a target goes, as far as its secret could be heard there again.
+fn place(target: &Target) -> String {
+    let ends: Vec<String> = target.ends.iter().map(ToString::to_string).collect();
+    format!("at {}", ends.join(","))
 }

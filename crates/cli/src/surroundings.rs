@@ -16,6 +16,7 @@ use tokio::runtime::{Builder, Runtime};
 
 use crate::args::Diagnose;
 use crate::error::Failure;
+use crate::input;
 
 /// The variable of our own that may hold the password.
 const PASSWORD_VARIABLE: &str = "CHRONAXIS_PASSWORD";
@@ -41,7 +42,7 @@ pub(crate) fn from_options(args: &Diagnose) -> Result<Surroundings, Failure> {
     }
     if let Some(path) = &args.ca {
         // Asked for here by name: that it cannot be read is no finding about the target.
-        fs::read(path).map_err(|cause| Failure::File {
+        input::whole(path, LONGEST_FILE).map_err(|cause| Failure::File {
             path: path.clone(),
             cause,
         })?;
@@ -57,14 +58,10 @@ pub(crate) fn from_options(args: &Diagnose) -> Result<Surroundings, Failure> {
 
 fn secret_of_options(args: &Diagnose) -> Result<Option<Told<Secret>>, Failure> {
     let (name, bytes) = if args.password_stdin {
-        let mut bytes = Vec::new();
-        std::io::stdin()
-            .take(LONGEST_FILE)
-            .read_to_end(&mut bytes)
-            .map_err(Failure::Stdin)?;
+        let bytes = input::bounded(std::io::stdin(), LONGEST_FILE).map_err(Failure::Stdin)?;
         ("--password-stdin", bytes)
     } else if let Some(path) = &args.password_file {
-        let bytes = fs::read(path).map_err(|cause| Failure::File {
+        let bytes = input::whole(path, LONGEST_FILE).map_err(|cause| Failure::File {
             path: path.clone(),
             cause,
         })?;

@@ -1,21 +1,20 @@
 //! From the arguments of `diagnose` to targets: strings, files, standard input, lists.
 
-use std::io::Read as _;
 use std::path::{Path, PathBuf};
 
-use chronaxis_core::engine::{ENGINES, Engine, Surroundings, by_id, recognise};
+use chronaxis_core::engine::{ENGINES, Engine, Surroundings, by_id, completed, recognise};
+use chronaxis_core::shown;
 use chronaxis_core::target::{EngineId, Target};
 
 use crate::args::Diagnose;
+use crate::echo;
 use crate::error::Failure;
+use crate::input;
 use crate::reading;
 use crate::surroundings::{self, Environment};
 
 /// Longest list of targets.
 const LONGEST_LIST: u64 = 16 * 1024 * 1024;
-
-/// A list of targets: on standard input, or in a file.
-const STDIN: &str = "standard input";
 
 /// The engine of this name: its own, or one of its schemes.
 fn engine_named(name: &str) -> Option<EngineId> {
@@ -29,7 +28,7 @@ pub(crate) fn all(args: &Diagnose) -> Result<Vec<Target>, Failure> {
         None => None,
         Some(name) => match engine_named(name) {
             Some(id) => Some(id),
-            None => return Err(Failure::Engine(chronaxis_core::redact::visible(name))),
+            None => return Err(Failure::Engine(shown::word(name))),
         },
     };
     let from_stdin = args.targets.iter().any(|t| t == "-");
@@ -40,7 +39,7 @@ pub(crate) fn all(args: &Diagnose) -> Result<Vec<Target>, Failure> {
     let mut texts: Vec<(Option<u32>, String)> = Vec::new();
     for text in &args.targets {
         match text.as_str() {
-            "-" => texts.extend(list(STDIN, &mut std::io::stdin())?),
+            "-" => texts.extend(list_on_stdin()?),
             _ => texts.push((None, text.clone())),
         }
     }
@@ -62,9 +61,7 @@ pub(crate) fn all(args: &Diagnose) -> Result<Vec<Target>, Failure> {
             &read.draft,
             Environment::Counts,
         )?;
-        let target = read
-            .engine
-            .complete(read.draft, &around)
+        let target = completed(read.engine, read.draft, &around)
             .map_err(|cause| Failure::NotFollowed { number, cause })?;
         targets.push(target);
     }
@@ -126,27 +123,23 @@ fn walkable(
 
 /// The targets that a file lists.
 fn list_in(path: &PathBuf) -> Result<Vec<(Option<u32>, String)>, Failure> {
-    let failed = |cause| Failure::File {
+    let read = input::whole(path, LONGEST_LIST);
+    let bytes = read.map_err(|cause| Failure::File {
         path: path.clone(),
         cause,
-    };
-    let mut file = std::fs::File::open(path).map_err(failed)?;
-    list(&path.display().to_string(), &mut file)
+    })?;
+    list(&echo::path(path), bytes)
+}
+
+/// The targets that standard input lists.
+fn list_on_stdin() -> Result<Vec<(Option<u32>, String)>, Failure> {
+    let bytes = input::bounded(std::io::stdin(), LONGEST_LIST).map_err(Failure::Stdin)?;
+    list("standard input", bytes)
 }
 
 /// The lines of a list that hold something, with their numbers. The line end goes; a blank
 /// before it is the target's own. A line that begins with `#` is a remark.
-fn list(name: &str, from: &mut impl std::io::Read) -> Result<Vec<(Option<u32>, String)>, Failure> {
-    let mut bytes = Vec::new();
-    from.take(LONGEST_LIST)
-        .read_to_end(&mut bytes)
-        .map_err(|cause| match name {
-            STDIN => Failure::Stdin(cause),
-            _ => Failure::File {
-                path: PathBuf::from(name),
-                cause,
-            },
-        })?;
+fn list(name: &str, bytes: Vec<u8>) -> Result<Vec<(Option<u32>, String)>, Failure> {
     let text = String::from_utf8(bytes).map_err(|_| Failure::NotUtf8(name.to_owned()))?;
     let lines: Vec<_> = (1u32..)
         .zip(text.lines())

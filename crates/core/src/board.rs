@@ -1,7 +1,7 @@
 //! What the targets of a run share beside the leave to try a secret: what one of them has
 //! asked of the world, no other asks again.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::net::{IpAddr, SocketAddr};
 
 use crate::fact::{Fact, RecordKind, StepAnswer, Subject};
@@ -15,6 +15,9 @@ pub enum Shared {
     Name(String),
     /// One resolver's answer to one question.
     Asked(SocketAddr, String, RecordKind),
+    /// What an attempt to connect comes to; and who speaks there, as far as it matters to
+    /// other engines.
+    Port(SocketAddr),
     /// What a control port does.
     Knock(SocketAddr),
     /// The steps of the way to an address and port.
@@ -51,14 +54,23 @@ pub struct Board {
     entries: BTreeMap<Shared, Option<Vec<Seen>>>,
     /// Whether a walk asks for a missing step once more.
     asking_again: bool,
+    /// Places where a server counts lines that end early, whatever speaks to it.
+    counting: BTreeSet<SocketAddr>,
+    /// The targets that wait for something, by their numbers; none: for that leave.
+    waiting: BTreeMap<Option<Shared>, BTreeSet<usize>>,
+    woken: BTreeSet<usize>,
 }
 
 impl Board {
-    /// Asks for something.
-    pub fn claim(&mut self, what: &Shared) -> Claim {
+    /// Asks for something, as the target of this number: it is woken once another one has
+    /// an answer.
+    pub fn claim(&mut self, what: &Shared, who: usize) -> Claim {
         match self.entries.get(what) {
             Some(Some(seen)) => return Claim::Known(seen.clone()),
-            Some(None) => return Claim::Pending,
+            Some(None) => {
+                self.wait_for(Some(what.clone()), who);
+                return Claim::Pending;
+            }
             None => {}
         }
         self.entries.insert(what.clone(), None);
@@ -67,6 +79,7 @@ impl Board {
 
     /// Says what came of it.
     pub fn publish(&mut self, what: Shared, seen: Vec<Seen>) {
+        self.wake(&Some(what.clone()));
         self.entries.insert(what, Some(seen));
     }
 
@@ -74,31 +87,61 @@ impl Board {
     pub fn release(&mut self, what: &Shared) {
         if let Some(None) = self.entries.get(what) {
             self.entries.remove(what);
+            self.wake(&Some(what.clone()));
         }
+    }
+
+    /// A server that counts lines which end early speaks there.
+    pub fn counts(&mut self, place: SocketAddr) {
+        self.counting.insert(place);
+    }
+
+    /// Whether one is known to.
+    pub fn is_counting(&self, place: SocketAddr) -> bool {
+        self.counting.contains(&place)
+    }
+
+    fn wait_for(&mut self, what: Option<Shared>, who: usize) {
+        self.waiting.entry(what).or_default().insert(who);
+    }
+
+    fn wake(&mut self, what: &Option<Shared>) {
+        self.woken
+            .extend(self.waiting.remove(what).unwrap_or_default());
+    }
+
+    /// The targets whose answers came, by their numbers.
+    pub fn take_woken(&mut self) -> BTreeSet<usize> {
+        std::mem::take(&mut self.woken)
     }
 
     /// Asks for what a control port of this host does: on this very port, or, for telling
     /// whether the host is up, on any other. The claim is on the port given.
-    pub fn claim_knock(&mut self, to: SocketAddr, any_port: bool) -> Claim {
+    pub fn claim_knock(&mut self, to: SocketAddr, any_port: bool, who: usize) -> Claim {
         let fits = |known: &Shared| match known {
             Shared::Knock(known) => *known == to || (any_port && known.ip() == to.ip()),
             _ => false,
         };
-        let known = self.entries.iter().find(|(known, _)| fits(known));
-        match known {
-            Some((_, Some(seen))) => Claim::Known(seen.clone()),
-            Some((_, None)) => Claim::Pending,
-            None => self.claim(&Shared::Knock(to)),
+        let of_host =
+            Shared::Knock((to.ip(), 0).into())..=Shared::Knock((to.ip(), u16::MAX).into());
+        let known = self.entries.range(of_host).find(|(known, _)| fits(known));
+        match known.map(|(known, seen)| (known.clone(), seen.clone())) {
+            Some((_, Some(seen))) => Claim::Known(seen),
+            Some((known, None)) => {
+                self.wait_for(Some(known), who);
+                Claim::Pending
+            }
+            None => self.claim(&Shared::Knock(to), who),
         }
     }
 
     /// Asks for the steps to an address and port, where nothing or something answers. Those
     /// to another address of its network on this port, if they ended alike, stand for it:
     /// [`Fact::PathLike`] says so.
-    pub fn claim_steps(&mut self, to: SocketAddr, answers: bool) -> Claim {
+    pub fn claim_steps(&mut self, to: SocketAddr, answers: bool, who: usize) -> Claim {
         let own = Shared::Steps(to);
         if self.entries.contains_key(&own) {
-            return self.claim(&own);
+            return self.claim(&own, who);
         }
         let bits = network_bits(to.ip());
         let near: Vec<(SocketAddr, &Option<Vec<Seen>>)> = self
@@ -126,24 +169,37 @@ impl Board {
             let like = (Layer::Port, about, Fact::PathLike { address });
             return Claim::Known(std::iter::once(like).chain(seen.iter().cloned()).collect());
         }
-        if near.iter().any(|(_, seen)| seen.is_none()) {
+        let pending: Vec<SocketAddr> = near
+            .iter()
+            .filter(|(_, seen)| seen.is_none())
+            .map(|(other, _)| *other)
+            .collect();
+        let count = near.len();
+        if !pending.is_empty() {
+            for other in pending {
+                self.wait_for(Some(Shared::Steps(other)), who);
+            }
             return Claim::Pending;
         }
-        match near.len() < MOST_OF_A_NETWORK {
-            true => self.claim(&own),
+        match count < MOST_OF_A_NETWORK {
+            true => self.claim(&own, who),
             false => Claim::Known(Vec::new()),
         }
     }
 
     /// Asks for the leave to ask for a missing step once more. One walk of a run has it at
     /// a time: two would take the one answer that a router may give from each other.
-    pub fn claim_again(&mut self) -> bool {
+    pub fn claim_again(&mut self, who: usize) -> bool {
+        if self.asking_again {
+            self.wait_for(None, who);
+        }
         !std::mem::replace(&mut self.asking_again, true)
     }
 
     /// Gives that leave back.
     pub fn release_again(&mut self) {
         self.asking_again = false;
+        self.wake(&None);
     }
 }
 

@@ -40,6 +40,8 @@ pub enum Input<'a> {
     NotSecured(&'a NotSecured),
     /// The encryption of the line ended in the middle of it.
     Broken(&'a NotSecured),
+    /// What was asked for with `Derive`; none where it was not done in time.
+    Derived(Option<&'a Derived>),
     /// Leave in the politest way that the protocol has here.
     Leave,
 }
@@ -89,6 +91,8 @@ pub enum Output {
     Await(Micros),
     /// The line rests after this layer, and waits for `Go`.
     Rest(Layer),
+    /// Compute this, wherever it holds nobody up: `Derived` is the answer.
+    Derive(Derivation),
     /// The line is done with: close it.
     Over,
 }
@@ -102,11 +106,57 @@ impl fmt::Debug for Output {
             Output::Unsecure => f.write_str("Unsecure"),
             Output::Observe(layer, fact) => write!(f, "Observe({layer}, {fact:?})"),
             Output::Await(span) => write!(f, "Await({span})"),
+            Output::Derive(_) => f.write_str("Derive"),
             Output::Rest(layer) => write!(f, "Rest({layer})"),
             Output::Over => f.write_str("Over"),
         }
     }
 }
+
+/// What a proof is made of; both halves are derived from a secret.
+pub struct Derived {
+    /// What the client sends.
+    pub proof: String,
+    /// What the server must answer.
+    pub expected: String,
+}
+
+impl fmt::Debug for Derived {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str("Derived(hidden)")
+    }
+}
+
+/// Work that takes long enough to hold up other lines.
+pub struct Derivation(Box<dyn FnOnce() -> Derived + Send>);
+
+impl Derivation {
+    /// Takes the work.
+    pub fn new(work: impl FnOnce() -> Derived + Send + 'static) -> Derivation {
+        Derivation(Box::new(work))
+    }
+
+    /// Does it.
+    #[must_use]
+    pub fn run(self) -> Derived {
+        (self.0)()
+    }
+}
+
+impl fmt::Debug for Derivation {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str("Derivation")
+    }
+}
+
+impl PartialEq for Derivation {
+    /// Work is never the same as other work.
+    fn eq(&self, _: &Derivation) -> bool {
+        false
+    }
+}
+
+impl Eq for Derivation {}
 
 /// The client's half of a protocol.
 pub trait Conversation: Send {

@@ -460,6 +460,12 @@ pub enum Fact {
         /// How many were, in this run.
         given_up: u32,
     },
+    /// The log holds so many facts of a kind about one thing that more of them were left
+    /// out.
+    LeftOut {
+        /// How many.
+        count: usize,
+    },
     /// This program cannot go on, which says nothing about the server.
     BeyondUs {
         /// What it cannot do.

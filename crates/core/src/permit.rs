@@ -6,12 +6,83 @@ use std::collections::{BTreeMap, BTreeSet};
 use crate::board::Board;
 use crate::endpoint::Endpoint;
 use crate::secret::Secret;
+use crate::target::EngineId;
+
+/// A server as far as it is known before anything is proved to it: by the end of the line,
+/// by the name that was told, as one of this very machine's. The same server may be met by
+/// several of them.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Server {
+    /// The resolved address and port, or the socket file.
+    pub endpoint: Endpoint,
+    /// The name that was told, and the port; none for an address.
+    pub name: Option<(String, u16)>,
+    /// The protocol, where the end is on this machine: loopback, an address of its own, a
+    /// socket file.
+    pub here: Option<EngineId>,
+}
+
+/// One of the ways in which a server is known.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+enum Mark {
+    End(Endpoint),
+    Name(String, u16),
+    /// A port of this machine.
+    Here(EngineId, u16),
+    /// Some port of this machine: for a socket file that names none.
+    SomePortHere(EngineId),
+    /// A socket file of this machine that names no port.
+    SomeSocketHere(EngineId),
+}
+
+impl Server {
+    /// By what it is known from now on.
+    fn marks(&self) -> Vec<Mark> {
+        let mut marks = vec![Mark::End(self.endpoint.clone())];
+        if let Some((name, port)) = &self.name {
+            let name = name.trim_end_matches('.').to_ascii_lowercase();
+            marks.push(Mark::Name(name, *port));
+        }
+        if let Some(engine) = self.here {
+            match self.port() {
+                Some(port) => {
+                    marks.push(Mark::Here(engine, port));
+                    marks.push(Mark::SomePortHere(engine));
+                }
+                None => marks.push(Mark::SomeSocketHere(engine)),
+            }
+        }
+        marks
+    }
+
+    /// By what it may have been met before. A socket file that names no port may belong to
+    /// any server of this machine.
+    fn met_as(&self) -> Vec<Mark> {
+        let mut marks = self.marks();
+        if let Some(engine) = self.here {
+            marks.retain(|mark| !matches!(mark, Mark::SomePortHere(_)));
+            marks.push(match self.port() {
+                Some(_) => Mark::SomeSocketHere(engine),
+                None => Mark::SomePortHere(engine),
+            });
+        }
+        marks
+    }
+
+    /// Its port: the socket files of some servers name it.
+    fn port(&self) -> Option<u16> {
+        match &self.endpoint {
+            Endpoint::Tcp(to) => Some(to.port()),
+            Endpoint::Socket(path) => path.rsplit('.').next()?.parse().ok(),
+        }
+    }
+}
 
 /// Whose sign-ins are counted together.
-#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Account {
-    /// The server: a resolved address and port, or a socket file.
-    pub server: Endpoint,
+    /// The server.
+    pub server: Server,
     /// The account's name.
     pub user: String,
 }
@@ -21,6 +92,7 @@ pub struct Account {
 /// and only a [`Ledger`] makes it.
 pub struct Permit {
     account: Account,
+    entry: usize,
     label: String,
     secret: Secret,
     spent: bool,
@@ -33,6 +105,12 @@ impl Permit {
     pub fn spend(&mut self) -> &Secret {
         self.spent = true;
         &self.secret
+    }
+
+    /// The secret, for work that comes before a proof. Nothing made of it may be sent
+    /// without [`Permit::spend`].
+    pub fn prepared(&self) -> Secret {
+        self.secret.clone()
     }
 
     /// The server accepted the proof.
@@ -59,7 +137,9 @@ pub enum Withheld {
 }
 
 /// What became of an account's one try.
-enum Entry {
+enum Try {
+    /// None yet, or one that cost nothing.
+    Open,
     /// A line holds the permit.
     Out,
     /// It was refused, or not answered.
@@ -88,20 +168,132 @@ const MOST_GIVEN_UP: u32 = 4;
 /// Most repaired forms of a refused secret that are tried, where the user asks for it.
 const MOST_REPAIRS: usize = 3;
 
+/// What a target waits for that another one of the run does.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+enum Awaited {
+    /// What comes of an account's try.
+    Try(usize),
+    /// Its place in the line of those that were told the same.
+    Line(String),
+    /// The leave to make lines to a server that counts them.
+    Server(Endpoint),
+    /// Room for its sockets.
+    Room,
+}
+
 /// What all targets of a run share: who may still try a secret where, and what was asked.
 #[derive(Default)]
 pub struct Ledger {
-    entries: BTreeMap<Account, Entry>,
+    tries: Vec<Try>,
+    /// Which try an account is counted with, by any mark of its server.
+    known: BTreeMap<(Mark, String), usize>,
+    /// By its own identifier, by what an instance was met.
+    instances: BTreeMap<String, BTreeSet<Mark>>,
     given_up: BTreeMap<Endpoint, u32>,
     /// Walks that have lines to servers which count those that are given up.
     walking: BTreeMap<Endpoint, u32>,
     /// Targets that may still sign in, by what was told of where and as whom.
     in_line: BTreeSet<(String, usize)>,
+    /// How many more targets may have sockets; none: as many as there are.
+    room: Option<usize>,
+    waiting: BTreeMap<Awaited, BTreeSet<usize>>,
+    woken: BTreeSet<usize>,
     /// What was asked of the world.
     pub board: Board,
 }
 
 impl Ledger {
+    /// A ledger under which only so many targets have sockets at one time.
+    pub fn with_room_for(targets: usize) -> Ledger {
+        Ledger {
+            room: Some(targets.max(1)),
+            ..Ledger::default()
+        }
+    }
+
+    /// The targets that waited for something that has happened, by their numbers: each
+    /// looks again.
+    pub fn take_woken(&mut self) -> BTreeSet<usize> {
+        let mut woken = std::mem::take(&mut self.woken);
+        woken.extend(self.board.take_woken());
+        woken
+    }
+
+    fn wait_for(&mut self, what: Awaited, who: usize) {
+        self.waiting.entry(what).or_default().insert(who);
+    }
+
+    fn wake(&mut self, what: &Awaited) {
+        self.woken
+            .extend(self.waiting.remove(what).unwrap_or_default());
+    }
+
+    /// Asks for room for a target's sockets.
+    pub fn take_room(&mut self, who: usize) -> bool {
+        match &mut self.room {
+            Some(0) => {
+                self.wait_for(Awaited::Room, who);
+                false
+            }
+            Some(left) => {
+                *left -= 1;
+                true
+            }
+            None => true,
+        }
+    }
+
+    /// Gives that room back: the next one that waits may have it.
+    pub fn leave_room(&mut self) {
+        if let Some(left) = &mut self.room {
+            *left += 1;
+        }
+        let waiting = self.waiting.get_mut(&Awaited::Room);
+        self.woken.extend(waiting.and_then(BTreeSet::pop_first));
+    }
+
+    /// The try with which an account is counted; made where there is none.
+    fn entry(&mut self, account: &Account) -> usize {
+        let known = self.known_entry(account);
+        let entry = known.unwrap_or_else(|| {
+            self.tries.push(Try::Open);
+            self.tries.len() - 1
+        });
+        for mark in account.server.marks() {
+            let key = (mark, account.user.clone());
+            self.known.entry(key).or_insert(entry);
+        }
+        entry
+    }
+
+    fn known_entry(&self, account: &Account) -> Option<usize> {
+        let met = account.server.met_as();
+        let same = self
+            .instances
+            .values()
+            .filter(|marks| met.iter().any(|mark| marks.contains(mark)))
+            .flatten();
+        let all = met.iter().chain(same);
+        let mut found =
+            all.filter_map(|mark| self.known.get(&(mark.clone(), account.user.clone())));
+        // One that is spent counts before one that is not.
+        let first = found.next()?;
+        let spent = |entry: &&usize| !matches!(self.tries.get(**entry), Some(Try::Open));
+        Some(
+            *std::iter::once(first)
+                .chain(found)
+                .find(spent)
+                .unwrap_or(first),
+        )
+    }
+
+    /// An instance told its own identifier: whatever is met as the same one counts as the
+    /// same server.
+    pub fn met_instance(&mut self, identifier: &str, server: &Server) {
+        let marks = self.instances.entry(identifier.to_owned()).or_default();
+        marks.insert(Mark::End(server.endpoint.clone()));
+    }
+
     /// Asks for the leave to try this secret.
     ///
     /// # Errors
@@ -112,20 +304,23 @@ impl Ledger {
         label: &str,
         secret: &Secret,
     ) -> Result<Permit, Withheld> {
-        match self.entries.get(&account) {
-            Some(Entry::Refused {
+        let entry = self.entry(&account);
+        let Some(state) = self.tries.get_mut(entry) else {
+            return Err(Withheld::Spent);
+        };
+        match state {
+            Try::Refused {
                 secret: tried,
                 label,
                 ..
-            }) if tried == secret => {
-                return Err(Withheld::RefusedBefore(label.clone()));
-            }
-            Some(_) => return Err(Withheld::Spent),
-            None => {}
+            } if tried == secret => return Err(Withheld::RefusedBefore(label.clone())),
+            Try::Refused { .. } | Try::Out => return Err(Withheld::Spent),
+            Try::Open => {}
         }
-        self.entries.insert(account.clone(), Entry::Out);
+        *state = Try::Out;
         Ok(Permit {
             account,
+            entry,
             label: label.to_owned(),
             secret: secret.clone(),
             spent: false,
@@ -134,15 +329,23 @@ impl Ledger {
     }
 
     /// Whether a line of the run holds the permit for this account: what comes of it is
-    /// worth waiting for.
-    pub fn is_out(&self, account: &Account) -> bool {
-        matches!(self.entries.get(account), Some(Entry::Out))
+    /// worth waiting for, and whoever asks is woken then.
+    pub fn is_out(&mut self, account: &Account, who: usize) -> bool {
+        let entry = self.known_entry(account);
+        let out = entry.filter(|entry| matches!(self.tries.get(*entry), Some(Try::Out)));
+        if let Some(entry) = out {
+            self.wait_for(Awaited::Try(entry), who);
+        }
+        out.is_some()
     }
 
     /// Asks for the leave to try a repaired form of a secret that was refused for this
     /// account. There are at most three in a run, each once.
     pub fn ask_repair(&mut self, account: &Account, repaired: &Secret) -> RepairLeave {
-        let Some(Entry::Refused { repairs, label, .. }) = self.entries.get_mut(account) else {
+        let Some(entry) = self.known_entry(account) else {
+            return RepairLeave::Refused;
+        };
+        let Some(Try::Refused { repairs, label, .. }) = self.tries.get_mut(entry) else {
             return RepairLeave::Refused;
         };
         match repairs.iter().find(|(tried, _)| tried == repaired) {
@@ -153,6 +356,7 @@ impl Ledger {
         }
         RepairLeave::Try(Permit {
             account: account.clone(),
+            entry,
             label: label.clone(),
             secret: repaired.clone(),
             spent: false,
@@ -164,13 +368,18 @@ impl Ledger {
     /// form leaves the entry of the original as it is.
     pub fn settle(&mut self, permit: Permit) {
         let Permit {
-            account,
+            entry,
             label,
             secret,
             spent,
             accepted,
+            ..
         } = permit;
-        if let Some(Entry::Refused { repairs, .. }) = self.entries.get_mut(&account) {
+        self.wake(&Awaited::Try(entry));
+        let Some(state) = self.tries.get_mut(entry) else {
+            return;
+        };
+        if let Try::Refused { repairs, .. } = state {
             match spent {
                 true => repairs
                     .iter_mut()
@@ -180,16 +389,14 @@ impl Ledger {
             }
             return;
         }
-        if spent && !accepted {
-            let entry = Entry::Refused {
+        *state = match spent && !accepted {
+            true => Try::Refused {
                 secret,
                 label,
                 repairs: Vec::new(),
-            };
-            self.entries.insert(account, entry);
-        } else {
-            self.entries.remove(&account);
-        }
+            },
+            false => Try::Open,
+        };
     }
 
     /// A line to a server was given up in a way that the server counts.
@@ -198,16 +405,18 @@ impl Ledger {
     }
 
     /// Asks for the leave to make lines to servers that count those which are given up: so
-    /// few walks have some at one time that a block cannot come of it.
-    pub fn may_walk(&mut self, servers: &[Endpoint]) -> bool {
-        let busy = |server: &Endpoint| {
+    /// few walks have some at one time that a block cannot come of it. Whoever gets none is
+    /// woken when it may ask again.
+    pub fn may_walk(&mut self, servers: &[Endpoint], who: usize) -> bool {
+        let busy = |server: &&Endpoint| {
             let under_way = self.walking.get(server).copied().unwrap_or_default();
             let lost = self.given_up.get(server).copied().unwrap_or_default();
             // Each may lose two lines: its own, and one beside it.
             let room = MOST_GIVEN_UP.saturating_sub(lost) / 2;
             under_way >= room.max(1)
         };
-        if servers.iter().any(busy) {
+        if let Some(busy) = servers.iter().find(busy) {
+            self.wait_for(Awaited::Server(busy.clone()), who);
             return false;
         }
         for server in servers {
@@ -222,6 +431,7 @@ impl Ledger {
             if let Some(under_way) = self.walking.get_mut(server) {
                 *under_way = under_way.saturating_sub(1);
             }
+            self.wake(&Awaited::Server(server.clone()));
         }
     }
 
@@ -231,15 +441,31 @@ impl Ledger {
         self.in_line.insert((told.to_owned(), order));
     }
 
-    /// Whether one that was told the same stands before it.
-    pub fn is_behind(&self, told: &str, order: usize) -> bool {
+    /// Whether one that was told the same stands before it; it is woken when that leaves.
+    pub fn is_behind(&mut self, told: &str, order: usize) -> bool {
         let first = self.in_line.range((told.to_owned(), 0)..).next();
-        first.is_some_and(|(known, before)| known == told && *before < order)
+        let behind = first.is_some_and(|(known, before)| known == told && *before < order);
+        if behind {
+            self.wait_for(Awaited::Line(told.to_owned()), order);
+        }
+        behind
     }
 
-    /// It signs in now, or never will.
+    /// It signs in now, or never will: the next in the line may.
     pub fn leave_line(&mut self, told: &str, order: usize) {
-        self.in_line.remove(&(told.to_owned(), order));
+        if !self.in_line.remove(&(told.to_owned(), order)) {
+            return;
+        }
+        let first = self.in_line.range((told.to_owned(), 0)..).next();
+        let next = first
+            .filter(|(known, _)| known == told)
+            .map(|(_, next)| *next);
+        if let (Some(next), Some(waiting)) =
+            (next, self.waiting.get_mut(&Awaited::Line(told.to_owned())))
+            && waiting.remove(&next)
+        {
+            self.woken.insert(next);
+        }
     }
 
     /// How many were, once there are so many that no more may be made.

@@ -11,6 +11,7 @@ use crate::certificate::{Encryption, ShownEncryption};
 use crate::fact::Fact;
 use crate::secret::{Secret, Shape};
 use crate::settings::Defect;
+use crate::shown;
 use crate::told::{Origin, Told};
 
 /// The protocol spoken.
@@ -193,6 +194,8 @@ pub struct Target {
     pub form: String,
     /// What is wrong with it.
     pub defects: Vec<Defect>,
+    /// Hosts that were told and are none: neither looked up nor shown.
+    pub withheld: Vec<Secret>,
     /// What else was seen while it was put together: password files, read or skipped.
     pub remarks: Vec<Fact>,
 }
@@ -201,24 +204,84 @@ impl Target {
     /// What may be shown and saved of it.
     pub fn shown(&self) -> ShownTarget {
         ShownTarget {
-            label: self.label.clone(),
+            label: self.label_shown(),
             engine: self.engine,
             client: self.client,
             ends: self.ends.clone(),
-            database: self.database.clone(),
-            user: self.user.clone(),
+            database: shown_as("database", self.database.as_ref()),
+            user: shown_as("user", self.user.as_ref()),
             secret: ShownSecret::of(self.secret.as_ref().map(|s| &s.value)),
             encryption: self.encryption.shown(),
-            options: self.options.clone(),
+            options: self
+                .options
+                .iter()
+                .map(|(key, value)| (key.clone(), shown::value(key, value)))
+                .collect(),
             origins: self.origins.clone(),
             form: self.form.clone(),
         }
+    }
+
+    /// The label, unless a value that is not shown stands in it.
+    fn label_shown(&self) -> String {
+        let odd = self.unrecognised().any(|value| self.label.contains(value));
+        match odd {
+            true => shown::hidden(&self.label),
+            false => self.label.clone(),
+        }
+    }
+
+    /// The values that were not recognised for what they should be: each may be a secret in
+    /// the wrong place.
+    fn unrecognised(&self) -> impl Iterator<Item = &str> {
+        let named = [("database", &self.database), ("user", &self.user)];
+        let named = named
+            .into_iter()
+            .filter_map(|(key, value)| Some((key, value.as_deref()?)));
+        let options = self.options.iter().map(|(k, v)| (k.as_str(), v.as_str()));
+        named
+            .chain(options)
+            .filter(|(key, value)| !shown::may_show(key, value))
+            .map(|(_, value)| value)
+            .chain(self.withheld.iter().map(Secret::expose))
+    }
+
+    /// All that no output may show: the secret, its repaired forms, and every value that
+    /// may be one in the wrong place, with the parts of it.
+    pub fn hidden(&self) -> Vec<Secret> {
+        /// A shorter part says nothing, and would be masked everywhere.
+        const SHORTEST_PART: usize = 4;
+        let mut out = Vec::new();
+        if let Some(told) = &self.secret {
+            out.extend(
+                told.value
+                    .repairs()
+                    .into_iter()
+                    .map(|(_, repaired)| repaired),
+            );
+            out.push(told.value.clone());
+        }
+        for value in self.unrecognised() {
+            let parts = value.split(|c: char| ";&?=,:/@(){}\"' ".contains(c));
+            let telling = parts.filter(|part| {
+                part.chars().count() >= SHORTEST_PART
+                    && !crate::engine::is_key(&part.to_ascii_lowercase())
+            });
+            out.extend(telling.map(Secret::new));
+            out.push(Secret::new(value));
+        }
+        out
     }
 
     /// An option's value, or the client's default for it.
     pub fn option_or<'a>(&'a self, name: &str, default: &'a str) -> &'a str {
         self.options.get(name).map_or(default, String::as_str)
     }
+}
+
+/// A value as it is shown.
+fn shown_as(subject: &str, value: Option<&String>) -> Option<String> {
+    value.map(|value| shown::value(subject, value))
 }
 
 /// A secret by its shape.

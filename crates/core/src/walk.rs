@@ -13,6 +13,7 @@ mod names;
 mod paths;
 mod plan;
 mod repairs;
+mod sharing;
 mod steps;
 mod trying;
 
@@ -21,7 +22,7 @@ use std::net::SocketAddr;
 
 use crate::endpoint::Endpoint;
 use crate::engine::by_id;
-use crate::fact::{Fact, Observation, RecordKind, Subject};
+use crate::fact::{Beyond, Fact, HandshakeTrouble, Observation, RecordKind, Subject};
 use crate::judge::{Evidence, Scope, Symptom, Way};
 use crate::layer::{Layer, Micros};
 use crate::order::{Event, LineId, Order, Probe, ProbeId};
@@ -33,6 +34,7 @@ use beside::Purpose;
 use names::Names;
 use paths::Paths;
 use repairs::Repairs;
+use sharing::Sharing;
 use steps::Steps;
 
 pub use paths::SHORT_SILENCE;
@@ -40,6 +42,12 @@ pub use plan::{Step, plan};
 
 /// Most addresses of one target that are tried.
 const MOST_PATHS: usize = 16;
+
+/// Most facts of one kind about one thing that are kept.
+const MOST_ALIKE: usize = 64;
+
+/// A wait that lacks no more than this of a whole patience was a whole one.
+const NEARLY: Micros = Micros::from_millis(20);
 
 /// What a run touched, as far as the walk ordered it.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -118,10 +126,10 @@ enum Stage {
 }
 
 /// What was told of where and as whom, before any name was looked up.
-fn told_place(shown: &ShownTarget) -> String {
-    let ends: Vec<String> = shown.ends.iter().map(ToString::to_string).collect();
-    let user = shown.user.as_deref().unwrap_or_default();
-    format!("{} {user} {}", shown.engine.as_str(), ends.join(","))
+fn told_place(target: &Target) -> String {
+    let ends: Vec<String> = target.ends.iter().map(ToString::to_string).collect();
+    let user = target.user.as_deref().unwrap_or_default();
+    format!("{} {user} {}", target.engine.as_str(), ends.join(","))
 }
 
 /// The walk for one target.
@@ -138,6 +146,7 @@ pub struct Walk {
     paths: Paths,
     asides: Asides,
     steps: Steps,
+    sharing: Sharing,
     /// Its number among the targets of the run, and what was told of where and as whom.
     order: usize,
     told: String,
@@ -158,6 +167,8 @@ pub struct Walk {
     next_id: u32,
     orders: VecDeque<Order>,
     settled: usize,
+    /// Facts that were not kept, for others like them were.
+    left_out: usize,
     deadline: Micros,
 }
 
@@ -179,7 +190,6 @@ impl Walk {
         };
         Walk {
             deadline: now.after(scope.deadline_us),
-            target,
             scope,
             seed,
             redactor,
@@ -189,9 +199,10 @@ impl Walk {
             names: Names::default(),
             paths: Paths::default(),
             asides: Asides::default(),
+            sharing: Sharing::default(),
             steps: Steps::default(),
             order: 0,
-            told: told_place(&shown),
+            told: told_place(&target),
             walking: Vec::new(),
             awaits_walk: false,
             hidden_begun: false,
@@ -201,9 +212,11 @@ impl Walk {
             left_open: None,
             fell_back: Vec::new(),
             running: Vec::new(),
+            target,
             next_id: 0,
             orders: VecDeque::new(),
             settled: 0,
+            left_out: 0,
         }
     }
 
@@ -241,13 +254,32 @@ impl Walk {
     /// Whether it waits for what another target of the run does, and wants to be polled
     /// again soon.
     pub fn awaits_others(&self) -> bool {
-        self.awaits_turn() || self.names.awaits() || self.steps.awaits() || self.asides.awaits()
+        self.awaits_turn()
+            || self.names.awaits()
+            || self.steps.awaits()
+            || self.asides.awaits()
+            || self.sharing.awaits()
     }
 
     /// Whether it waits for its turn: a line of another target ends, and it may go on at
     /// once.
     pub fn awaits_turn(&self) -> bool {
         self.awaits_permit || self.awaits_walk
+    }
+
+    /// When it must be over.
+    pub fn deadline(&self) -> Micros {
+        self.deadline
+    }
+
+    /// Its number among the targets of the run.
+    pub fn order(&self) -> usize {
+        self.order
+    }
+
+    /// Something that it waits for has happened: poll it again.
+    pub fn ring(&mut self) {
+        self.asides.ring();
     }
 
     /// Takes in an event.
@@ -264,6 +296,15 @@ impl Walk {
                 {
                     ledger.count_given_up(server);
                 }
+                if let Some(server) = self.server_of(probe) {
+                    self.note_counting(ledger, &server, &fact);
+                    if let Fact::Instance(instance) = &fact
+                        && let Some(identifier) = instance.identifier()
+                    {
+                        let server = self.server_at(&server);
+                        ledger.met_instance(&identifier, &server);
+                    }
+                }
                 match name {
                     Some(name) => self.note(now, layer, Subject::name(&name), fact),
                     None => self.observed(now, probe, layer, fact),
@@ -276,6 +317,7 @@ impl Walk {
                 self.ended(ledger, now, probe, how);
             }
         }
+        self.share_ports(ledger, now, false);
     }
 
     /// The next order.
@@ -283,6 +325,7 @@ impl Walk {
     pub fn poll(&mut self, ledger: &mut Ledger, now: Micros) -> Order {
         if self.orders.is_empty() {
             self.step(ledger, now);
+            self.share_ports(ledger, now, false);
         }
         if let Some(order) = self.orders.pop_front() {
             return order;
@@ -356,7 +399,8 @@ impl Walk {
         let questions = matches!(self.stage, Stage::Leaving)
             .then(|| self.resolvers_may_take_until())
             .filter(|at| *at > now);
-        let all = [planned, asides, steps, running, questions];
+        let shared = self.sharing.next_due().filter(|at| *at > now);
+        let all = [planned, asides, steps, running, questions, shared];
         let earliest = all.into_iter().flatten().min();
         earliest.map_or(self.deadline, |at| at.min(self.deadline))
     }
@@ -364,12 +408,62 @@ impl Walk {
     /// Gives back what other targets may wait for.
     fn release(&mut self, ledger: &mut Ledger) {
         self.release_steps(ledger);
+        self.share_ports(ledger, self.deadline, true);
+        self.leave_room(ledger);
         ledger.walked(&std::mem::take(&mut self.walking));
         ledger.leave_line(&self.told, self.order);
     }
 
     fn note(&mut self, now: Micros, layer: Layer, about: Subject, fact: Fact) {
+        let fact = self.own_limit(now, &fact).unwrap_or(fact);
+        if !self.has_room_for(&about, &fact) {
+            return;
+        }
         self.log.push(Observation::new(layer, now, about, fact));
+    }
+
+    /// A wait that ended for a limit of ours: it says nothing about the far side.
+    fn own_limit(&self, now: Micros, fact: &Fact) -> Option<Fact> {
+        let waited = match fact {
+            Fact::PortSilent { waited_us, .. } | Fact::PeerSilent { waited_us, .. } => *waited_us,
+            Fact::HandshakeFailed {
+                trouble: HandshakeTrouble::Silent,
+                elapsed_us,
+                ..
+            } => *elapsed_us,
+            _ => return None,
+        };
+        let whole = waited.after(NEARLY) >= self.scope.patience_us;
+        let limit = now.after(NEARLY) >= self.deadline;
+        if whole || !limit {
+            return None;
+        }
+        let detail = format!(
+            "the time allowed for this target (--deadline) was over after {waited} of waiting; with more it may answer"
+        );
+        Some(Fact::BeyondUs {
+            what: Beyond::Time,
+            detail: self.redactor.text(&detail),
+        })
+    }
+
+    /// Whether a fact is kept: whatever repeats itself without end is counted, no more.
+    fn has_room_for(&mut self, about: &Subject, fact: &Fact) -> bool {
+        if self.log.len() < MOST_ALIKE {
+            return true;
+        }
+        let kind = std::mem::discriminant(fact);
+        let alike = self
+            .log
+            .iter()
+            .filter(|o| o.about == *about)
+            .filter_map(Observation::fact)
+            .filter(|known| std::mem::discriminant(*known) == kind)
+            .count();
+        if alike >= MOST_ALIKE {
+            self.left_out = self.left_out.saturating_add(1);
+        }
+        alike < MOST_ALIKE
     }
 
     /// Marks all layers up to this one as settled; those from the name on not before the
@@ -465,7 +559,7 @@ impl Walk {
             return true;
         }
         let servers: Vec<Endpoint> = ways.iter().map(|w| w.endpoint.clone()).collect();
-        self.awaits_walk = !ledger.may_walk(&servers);
+        self.awaits_walk = !ledger.may_walk(&servers, self.order);
         if !self.awaits_walk {
             self.walking = servers;
         }
@@ -475,6 +569,14 @@ impl Walk {
     fn finish(&mut self) {
         for line in self.paths.leftover_lines() {
             self.orders.push_back(Order::Close(line));
+        }
+        if self.left_out > 0 {
+            let count = std::mem::take(&mut self.left_out);
+            let about = Subject::default();
+            let fact = Fact::LeftOut { count };
+            let last = self.log.last().map_or(Micros(0), |o| o.at);
+            self.log
+                .push(Observation::new(Layer::Session, last, about, fact));
         }
         self.settle_up_to(Layer::Session);
         self.stage = Stage::Over;

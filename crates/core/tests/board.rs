@@ -27,31 +27,31 @@ fn place(text: &str) -> SocketAddr {
 fn what_one_target_asks_no_other_asks_again() {
     let mut board = Board::default();
     let name = Shared::Name("quay.osmary.example".to_owned());
-    assert_eq!(board.claim(&name), Claim::Yours);
-    assert_eq!(board.claim(&name), Claim::Pending);
+    assert_eq!(board.claim(&name, 1), Claim::Yours);
+    assert_eq!(board.claim(&name, 1), Claim::Pending);
     board.release(&name);
     assert_eq!(
-        board.claim(&name),
+        board.claim(&name, 1),
         Claim::Yours,
         "given back, it may be asked"
     );
     board.publish(name.clone(), Vec::new());
-    assert_eq!(board.claim(&name), Claim::Known(Vec::new()));
+    assert_eq!(board.claim(&name, 1), Claim::Known(Vec::new()));
     board.release(&name);
     assert_eq!(
-        board.claim(&name),
+        board.claim(&name, 1),
         Claim::Known(Vec::new()),
         "what is known stays"
     );
     let (one, other) = (place("198.51.100.7:5431"), place("198.51.100.7:5432"));
-    assert_eq!(board.claim_knock(one, true), Claim::Yours);
+    assert_eq!(board.claim_knock(one, true, 1), Claim::Yours);
     assert_eq!(
-        board.claim_knock(other, true),
+        board.claim_knock(other, true, 1),
         Claim::Pending,
         "any port would do"
     );
     assert_eq!(
-        board.claim_knock(other, false),
+        board.claim_knock(other, false, 1),
         Claim::Yours,
         "this very port"
     );
@@ -63,8 +63,8 @@ fn what_one_target_asks_no_other_asks_again() {
 fn the_steps_of_a_few_stand_for_a_network() {
     let mut board = Board::default();
     let at = |n: u8| place(&format!("198.51.100.{n}:5432"));
-    assert_eq!(board.claim_steps(at(2), false), Claim::Yours);
-    assert_eq!(board.claim_steps(at(4), false), Claim::Pending);
+    assert_eq!(board.claim_steps(at(2), false, 1), Claim::Yours);
+    assert_eq!(board.claim_steps(at(4), false, 1), Claim::Pending);
     let step = |answer| Fact::PathStep {
         ttl: 1,
         least: None,
@@ -78,7 +78,7 @@ fn the_steps_of_a_few_stand_for_a_network() {
         Shared::Steps(at(2)),
         vec![(Layer::Port, about, silent.clone())],
     );
-    let Claim::Known(seen) = board.claim_steps(at(4), false) else {
+    let Claim::Known(seen) = board.claim_steps(at(4), false, 1) else {
         panic!("the others' steps are known");
     };
     let like = Fact::PathLike {
@@ -92,11 +92,11 @@ fn the_steps_of_a_few_stand_for_a_network() {
         ("203.0.113.9:5432", "another network"),
         ("198.51.100.4:5433", "another port may meet another rule"),
     ] {
-        let claim = board.claim_steps(place(elsewhere), false);
+        let claim = board.claim_steps(place(elsewhere), false, 1);
         assert_eq!(claim, Claim::Yours, "{why}");
     }
     assert_eq!(
-        board.claim_steps(at(5), true),
+        board.claim_steps(at(5), true, 1),
         Claim::Yours,
         "a way that ends in silence does not stand for one that is refused"
     );
@@ -104,7 +104,7 @@ fn the_steps_of_a_few_stand_for_a_network() {
     let refused = step(StepAnswer::Refused);
     board.publish(Shared::Steps(at(5)), vec![(Layer::Port, about, refused)]);
     for (answers, walked) in [(true, 5), (false, 2)] {
-        let Claim::Known(seen) = board.claim_steps(at(6), answers) else {
+        let Claim::Known(seen) = board.claim_steps(at(6), answers, 1) else {
             panic!("one that ended alike is known");
         };
         let like = Fact::PathLike {
@@ -121,7 +121,7 @@ fn a_network_is_not_walked_to_without_end() {
     let at = |n: u8| place(&format!("198.51.100.{n}:5432"));
     let walked = (1..=20)
         .filter(|n| {
-            let claim = board.claim_steps(at(*n), true);
+            let claim = board.claim_steps(at(*n), true, 1);
             board.publish(Shared::Steps(at(*n)), Vec::new());
             claim == Claim::Yours
         })
@@ -132,10 +132,10 @@ fn a_network_is_not_walked_to_without_end() {
 #[test]
 fn one_walk_at_a_time_asks_once_more() {
     let mut board = Board::default();
-    assert!(board.claim_again());
-    assert!(!board.claim_again());
+    assert!(board.claim_again(1));
+    assert!(!board.claim_again(1));
     board.release_again();
-    assert!(board.claim_again());
+    assert!(board.claim_again(1));
 }
 
 /// The steps of another address count for the port for which they were walked, and own
@@ -204,16 +204,16 @@ fn few_walks_go_to_a_server_that_counts() {
     let mut ledger = Ledger::default();
     let server = Endpoint::Tcp(place("198.51.100.7:3306"));
     let both = [server.clone()];
-    assert!(ledger.may_walk(&both) && ledger.may_walk(&both));
-    assert!(!ledger.may_walk(&both));
+    assert!(ledger.may_walk(&both, 1) && ledger.may_walk(&both, 1));
+    assert!(!ledger.may_walk(&both, 1));
     ledger.walked(&both);
     ledger.count_given_up(server.clone());
     assert!(
-        !ledger.may_walk(&both),
+        !ledger.may_walk(&both, 1),
         "one is under way, and a line was lost"
     );
     ledger.walked(&both);
-    assert!(ledger.may_walk(&both));
+    assert!(ledger.may_walk(&both, 1));
     assert_eq!(ledger.spares(&server), None);
     for _ in 0..3 {
         ledger.count_given_up(server.clone());

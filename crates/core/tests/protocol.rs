@@ -20,7 +20,7 @@ use chronaxis_core::engine::postgresql::scram::{self, Binding, Keys, Refused, Se
 use chronaxis_core::engine::{Manner, Surroundings, TalkPlan, recognise};
 use chronaxis_core::fact::{Awaited, Fact, Meaning};
 use chronaxis_core::layer::{Layer, Micros};
-use chronaxis_core::permit::{Account, Ledger, Permit};
+use chronaxis_core::permit::{Account, Ledger, Permit, Server};
 use chronaxis_core::redact::Redactor;
 use proptest::prelude::*;
 
@@ -100,7 +100,11 @@ impl Recording {
         let to = Endpoint::Tcp("127.0.0.1:5432".parse().unwrap());
         let permit = target.secret.as_ref().map(|secret| {
             let account = Account {
-                server: to.clone(),
+                server: Server {
+                    endpoint: to.clone(),
+                    name: None,
+                    here: None,
+                },
                 user: target.user.clone().unwrap(),
             };
             Ledger::default()
@@ -136,6 +140,10 @@ impl Did {
             match output {
                 Output::Send(bytes) => self.sent.extend(bytes),
                 Output::Observe(_, fact) => self.facts.push(fact),
+                Output::Derive(work) => {
+                    let derived = work.run();
+                    talk.handle(Micros(0), Input::Derived(Some(&derived)));
+                }
                 Output::Over => self.over = true,
                 _ => {}
             }

@@ -15,7 +15,7 @@ use chronaxis_core::case::{Case, Vantage};
 use chronaxis_core::endpoint::Endpoint;
 use chronaxis_core::layer::{Layer, Micros};
 use chronaxis_core::order::{Ended, Event, Order, Probe};
-use chronaxis_core::permit::{Account, Ledger, Withheld};
+use chronaxis_core::permit::{Account, Ledger, Server, Withheld};
 use chronaxis_core::redact::Redactor;
 use chronaxis_core::secret::Secret;
 use chronaxis_core::walk::{SHORT_SILENCE, Walk};
@@ -240,7 +240,11 @@ fn a_settled_layer_does_not_change() {
 #[test]
 fn a_permit_is_given_once_and_comes_back() {
     let account = || Account {
-        server: Endpoint::Tcp(SocketAddr::from(([127, 0, 0, 1], 5432))),
+        server: Server {
+            endpoint: Endpoint::Tcp(SocketAddr::from(([127, 0, 0, 1], 5432))),
+            name: None,
+            here: None,
+        },
         user: "purser".to_owned(),
     };
     let (one, other) = (Secret::new("low-tide"), Secret::new("ebb-tide"));

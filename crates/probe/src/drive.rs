@@ -2,6 +2,7 @@
 
 use std::cell::{RefCell, RefMut};
 use std::collections::BTreeMap;
+use std::rc::Rc;
 
 use chronaxis_core::conversation::Input;
 use chronaxis_core::fact::{Fact, RecordKind, Subject};
@@ -26,22 +27,51 @@ enum Message {
     Kept(LineId, Box<Line>),
 }
 
-/// What the walks of a run share, and a bell for those that wait for one another.
+/// What the walks of a run share, and a bell for each that waits for another.
 #[derive(Default)]
 pub struct SharedLedger {
     ledger: RefCell<Ledger>,
-    changed: Notify,
+    bells: RefCell<BTreeMap<usize, Rc<Notify>>>,
 }
 
 impl SharedLedger {
+    /// For a run in which only so many targets have sockets at one time.
+    pub fn with_room_for(targets: usize) -> SharedLedger {
+        SharedLedger {
+            ledger: RefCell::new(Ledger::with_room_for(targets)),
+            ..SharedLedger::default()
+        }
+    }
+
     fn lend(&self) -> RefMut<'_, Ledger> {
         self.ledger.borrow_mut()
     }
+
+    fn bell_of(&self, walk: &Walk) -> Rc<Notify> {
+        let bell = Rc::new(Notify::new());
+        let mut bells = self.bells.borrow_mut();
+        bells.insert(walk.order(), bell.clone());
+        bell
+    }
+
+    /// Wakes the walks whose answers came.
+    fn ring(&self) {
+        let woken = self.lend().take_woken();
+        let bells = self.bells.borrow();
+        for bell in woken.iter().filter_map(|who| bells.get(who)) {
+            bell.notify_one();
+        }
+    }
 }
 
-/// Longest time between an ordinary change of the ledger and a look at it by a walk that
-/// waits for one.
-const AT_LEAST_EVERY: Micros = Micros::from_millis(50);
+/// After how long a walk that waits for another looks by itself, should nobody wake it.
+const AT_LEAST_EVERY: Micros = Micros::from_millis(1_000);
+
+/// How long lines that are left politely may take once all else is over.
+const LAST_WORDS: Micros = Micros::from_millis(1_600);
+
+/// The same, past the deadline of the target.
+const PAST_DEADLINE: Micros = Micros::from_millis(150);
 
 /// For how long the packets are counted that the system could not send: the first of a
 /// connection is sent again after one second (RFC 6298, section 2).
@@ -61,14 +91,17 @@ pub async fn run(
         sender,
         lines: BTreeMap::new(),
         tasks: JoinSet::new(),
+        closing: JoinSet::new(),
         running: BTreeMap::new(),
     };
+    let bell = ledger.bell_of(walk);
     loop {
         let order = walk.poll(&mut ledger.lend(), clock.now());
+        ledger.ring();
         match order {
             Order::Start { probe, what, until } => edge.start(probe, what, until),
             Order::Stop(probe) => edge.stop(probe),
-            Order::Close(line) => edge.close(line).await,
+            Order::Close(line) => edge.close(line),
             Order::Settled(layer) => settled(walk, layer),
             Order::Wait(until) if walk.awaits_others() => {
                 let soon = until.min(clock.now().after(AT_LEAST_EVERY));
@@ -78,7 +111,7 @@ pub async fn run(
                             take_in(walk, ledger, clock, event);
                         }
                     }
-                    () = ledger.changed.notified(), if walk.awaits_turn() => {}
+                    () = bell.notified() => walk.ring(),
                 }
             }
             Order::Wait(until) => {
@@ -87,20 +120,17 @@ pub async fn run(
                 }
             }
             Order::Over => {
-                ledger.changed.notify_waiters();
-                return;
+                ledger.bells.borrow_mut().remove(&walk.order());
+                return edge.closed(walk.deadline()).await;
             }
         }
     }
 }
 
-/// Hands in an event. With a permit that comes back, another walk may have its turn.
+/// Hands in an event; another walk may have waited for it.
 fn take_in(walk: &mut Walk, ledger: &SharedLedger, clock: Clock, event: Event) {
-    let turn = matches!(&event, Event::Ended { permit, .. } if permit.is_some());
     walk.handle(&mut ledger.lend(), clock.now(), event);
-    if turn {
-        ledger.changed.notify_waiters();
-    }
+    ledger.ring();
 }
 
 struct Edge {
@@ -108,6 +138,7 @@ struct Edge {
     sender: UnboundedSender<Message>,
     lines: BTreeMap<LineId, Line>,
     tasks: JoinSet<()>,
+    closing: JoinSet<()>,
     running: BTreeMap<ProbeId, AbortHandle>,
 }
 
@@ -237,10 +268,20 @@ impl Edge {
         }
     }
 
-    async fn close(&mut self, line: LineId) {
+    /// Begins to leave a line politely.
+    fn close(&mut self, line: LineId) {
         if let Some(kept) = self.lines.remove(&line) {
-            kept.leave(self.clock).await;
+            self.closing.spawn(kept.leave(self.clock));
         }
+    }
+
+    /// Waits for the lines that are being left, side by side, and not for long.
+    async fn closed(mut self, deadline: Micros) {
+        let now = self.clock.now();
+        let soon = deadline.max(now).after(PAST_DEADLINE);
+        let until = now.after(LAST_WORDS).min(soon);
+        let all = async { while self.closing.join_next().await.is_some() {} };
+        let _ = timeout_at(self.clock.instant(until), all).await;
     }
 }
 

@@ -23,6 +23,7 @@ mod sockopt;
 mod step;
 mod tables;
 mod tunnels;
+mod workers;
 
 pub use clock::Clock;
 pub use drive::{SharedLedger, run};

@@ -13,6 +13,7 @@ use tokio::time::timeout_at;
 
 use crate::clock::Clock;
 use crate::sockopt;
+use crate::workers;
 
 /// How long a line may take to leave politely: one round trip, where the protocol wants
 /// that.
@@ -85,6 +86,12 @@ impl Line {
                     }
                     Step::Observe(layer, fact) => observe(layer, fact),
                     Step::Await(span) => give_up = clock.now().after(span).min(until),
+                    Step::Derive(work) => {
+                        let derived = timeout_at(clock.instant(until), workers::run(work)).await;
+                        let derived = derived.ok().flatten();
+                        self.talk
+                            .handle(clock.now(), Input::Derived(derived.as_ref()));
+                    }
                     Step::Rest(layer) => return Ended::Resting(layer),
                     Step::Over => return Ended::Done,
                 }

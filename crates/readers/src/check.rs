@@ -309,9 +309,7 @@ pub(crate) fn unresolved(
             let subject = subject(*role);
             let name = &look.name;
             let words = match entry.value.parts.len() > 1 && *role == Role::Password {
-                true => format!(
-                    "the password holds ${name}, which is taken for a variable, and nothing here sets it"
-                ),
+                true => "a $ in the password is taken for the start of a variable, and nothing here sets one of that name".to_owned(),
                 false => {
                     format!("nothing here sets the variable {name}, from which the {subject} comes")
                 }

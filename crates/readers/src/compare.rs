@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use chronaxis_core::engine::by_id;
 use chronaxis_core::settings::{Defect, DefectKind};
+use chronaxis_core::shown;
 use chronaxis_core::told::Origin;
 
 use crate::connection::Connection;
@@ -345,9 +346,9 @@ pub(crate) fn as_defects(disagreement: &Disagreement, member: usize) -> Vec<Defe
             ),
             false => format!(
                 "the {field} is {} here ({}) and {} there ({})",
-                chronaxis_core::redact::visible(&own.value),
+                shown::value(field, &own.value),
                 here.shown(),
-                chronaxis_core::redact::visible(&other.value),
+                shown::value(field, &other.value),
                 there.shown()
             ),
         };

@@ -3,6 +3,7 @@
 use chronaxis_core::engine::{Draft, by_id, recognise};
 use chronaxis_core::secret::Secret;
 use chronaxis_core::settings::{Defect, DefectKind, check_port, check_value, nearest};
+use chronaxis_core::shown;
 use chronaxis_core::target::EngineId;
 use chronaxis_core::told::{Origin, Told};
 
@@ -12,7 +13,7 @@ use crate::format::Format;
 use crate::gather::{Group, is_string};
 use crate::names::{DRIVER_WORDS, Means, RENAMED, Role, engine_word, misspelt};
 use crate::places::Places;
-use crate::resolve::{is_unknown, waits_for};
+use crate::resolve::{is_unknown, shown_variables};
 use crate::traced::{FileId, Traced};
 
 /// A value that only the environment, or a run, would tell.
@@ -131,7 +132,7 @@ impl Source<'_> {
         let line = self.places.position(first.file, first.key_at.start).0;
         let mut name = group.name(self.entries, self.format.is_flat());
         // A key may be a string itself, with a password in it: it is no name.
-        if is_string(&name) || name.contains("://") {
+        if is_string(&name) || !(name.is_empty() || shown::is_title(&name)) {
             name = format!("line-{line}");
         }
         Some(Connection {
@@ -181,7 +182,7 @@ impl Source<'_> {
         if is_unknown(text.as_str()) {
             unknown.push(Unknown {
                 subject: subject.to_owned(),
-                variables: waits_for(text.as_str()),
+                variables: shown_variables(text.as_str()),
                 origin,
             });
             return;
@@ -245,8 +246,8 @@ impl Source<'_> {
                     subject: "port".to_owned(),
                     stops: true,
                     text: format!(
-                        "the port \"{}\" is not a number from 1 to 65535",
-                        chronaxis_core::redact::visible(value)
+                        "the port is not a number from 1 to 65535: {}",
+                        shown::quoted("port", value)
                     ),
                     expected: "a number from 1 to 65535".to_owned(),
                     place: Some(mark()),
@@ -329,7 +330,10 @@ impl Source<'_> {
             kind: DefectKind::SchemeUnknown,
             subject: "driver".to_owned(),
             stops: false,
-            text: format!("the driver \"{}\" has another name now", text.as_str()),
+            text: format!(
+                "the driver {} has another name now",
+                shown::quoted("driver", text.as_str())
+            ),
             expected: (*now).to_owned(),
             place: Some(self.places.mark(entry, text, false)),
             mended: self.places.mended(entry, text, now),
@@ -342,8 +346,8 @@ impl Source<'_> {
             subject: "driver".to_owned(),
             stops: true,
             text: format!(
-                "the driver \"{}\" is not known",
-                chronaxis_core::redact::visible(text.as_str())
+                "the driver {} is not known",
+                shown::quoted("driver", text.as_str())
             ),
             expected: near.to_owned(),
             place: Some(self.places.mark(entry, text, false)),
@@ -377,7 +381,7 @@ impl Source<'_> {
                     };
                     unknown.push(Unknown {
                         subject: subject.to_owned(),
-                        variables: waits_for(&told.value),
+                        variables: shown_variables(&told.value),
                         origin,
                     });
                     return None;
@@ -390,7 +394,7 @@ impl Source<'_> {
             if is_unknown(told.value.expose()) {
                 unknown.push(Unknown {
                     subject: "password".to_owned(),
-                    variables: waits_for(told.value.expose()),
+                    variables: shown_variables(told.value.expose()),
                     origin,
                 });
             } else {
@@ -449,7 +453,7 @@ impl ReadString {
             },
             unknown: vec![Unknown {
                 subject: "string".to_owned(),
-                variables: waits_for(text.as_str()),
+                variables: shown_variables(text.as_str()),
                 origin: source.places.origin(entry, text, 0),
             }],
         }

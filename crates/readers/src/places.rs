@@ -4,6 +4,7 @@ use std::ops::Range;
 
 use chronaxis_core::redact::visible;
 use chronaxis_core::settings::{Excerpt, Place};
+use chronaxis_core::shown;
 use chronaxis_core::told::Origin;
 
 use crate::entry::Entry;
@@ -36,6 +37,14 @@ impl Piece {
     /// The same for the core's checks.
     pub(crate) fn excerpt(&self) -> Excerpt<'_> {
         Excerpt::new(&self.text, self.covered.clone())
+    }
+}
+
+/// An entry's key, unless it may be something else than one.
+fn shown_key(entry: &Entry) -> String {
+    match shown::is_title(entry.key()) {
+        true => entry.key().to_owned(),
+        false => shown::hidden(entry.key()),
     }
 }
 
@@ -74,7 +83,7 @@ impl Places<'_> {
             .is_some_and(|sheet| sheet.is_environment)
         {
             return Origin::Variable {
-                name: entry.key().to_owned(),
+                name: shown_key(entry),
             };
         }
         let (line, column) = self.position(file, from);
@@ -82,7 +91,7 @@ impl Places<'_> {
             file: self.path(file).to_owned(),
             line,
             column,
-            name: entry.key().to_owned(),
+            name: shown_key(entry),
         }
     }
 
@@ -108,7 +117,7 @@ impl Places<'_> {
         let lead = before.unwrap_or_default();
         let text = format!("{lead}{line}");
         let span = lead.len()..text.len();
-        let covered = if secret {
+        let covered = if secret || !shown::is_harmless(line) {
             vec![span.clone()]
         } else {
             Vec::new()
@@ -144,6 +153,9 @@ impl Places<'_> {
         let (piece, span) = self.excerpt(entry, text, false);
         let raw = piece.text.get(span.clone())?;
         let lead = piece.text.get(..span.start)?;
+        if !shown::is_harmless(value) {
+            return None;
+        }
         let quote = raw.chars().next().filter(|c| matches!(c, '"' | '\''));
         let quote = quote.map_or_else(String::new, String::from);
         Some(visible(&format!("{lead}{quote}{value}{quote}")))

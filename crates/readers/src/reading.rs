@@ -4,6 +4,7 @@ mod apart;
 mod together;
 
 use chronaxis_core::settings::{Defect, DefectKind};
+use chronaxis_core::shown;
 
 use self::apart::{join_constants, name_apart};
 use crate::check;
@@ -223,7 +224,8 @@ impl Reading<'_> {
             connection.stage = stage(&file.path).or_else(|| stage(&connection.name));
             if file.format == Format::PasswordFile {
                 let value = |key: &str| connection.value(key).unwrap_or("any").to_owned();
-                connection.name = format!("{}@{}", value("dbname"), value("host"));
+                let of = |key: &str| shown::value(key, &value(key));
+                connection.name = format!("{}@{}", of("dbname"), of("host"));
             }
             connection.findings.extend(check::writing(
                 &self.places,

@@ -2,6 +2,8 @@
 
 use std::collections::BTreeMap;
 
+use chronaxis_core::shown;
+
 use crate::entry::{Entry, Look, Part, Value};
 use crate::traced::{FileId, Traced};
 
@@ -74,6 +76,21 @@ impl Variables {
 /// Whether a piece of a text is not known.
 pub(crate) fn is_unknown(text: &str) -> bool {
     text.contains(OPENS)
+}
+
+/// The variables that a text waits for, as they may be shown: where something else stands
+/// beside one, it is shown only if its name says what it holds. A `$` in a password makes a
+/// variable of the password's own rest.
+pub(crate) fn shown_variables(text: &str) -> Vec<String> {
+    let alone = text.starts_with(OPENS) && text.find(CLOSES) == text.rfind(CLOSES);
+    let whole = alone && text.ends_with(CLOSES);
+    let says = |name: &String| {
+        let named = crate::names::named(name).is_some() || shown::is_secret_key(name);
+        named && shown::is_name(name)
+    };
+    let mut names = waits_for(text);
+    names.retain(|name| says(name) || (whole && shown::is_name(name)));
+    names
 }
 
 /// The variables that a text waits for; an empty name stands for what only a run tells.

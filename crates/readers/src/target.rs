@@ -2,7 +2,7 @@
 //! gaps, what only the environment would tell stays unknown, and what the other files show
 //! comes with it.
 
-use chronaxis_core::engine::{Engine, NotFollowed, Surroundings};
+use chronaxis_core::engine::{Engine, NotFollowed, Surroundings, completed};
 use chronaxis_core::settings::{Defect, DefectKind};
 use chronaxis_core::target::Target;
 use chronaxis_core::told::Origin;
@@ -20,8 +20,13 @@ impl Connection {
         engine: &dyn Engine,
         around: &Surroundings,
     ) -> Result<Target, NotFollowed> {
-        let mut target = engine.complete(self.draft.clone(), around)?;
+        let mut target = completed(engine, self.draft.clone(), around)?;
         self.forget_defaults(&mut target);
+        let pasted = |d: &Defect| d.subject == "host" && d.stops;
+        if self.findings.iter().any(pasted) {
+            // What stands there is told in full.
+            target.defects.retain(|d| !pasted(d) || d.place.is_some());
+        }
         if self.is_sample() {
             // Whoever copies a sample fills them in.
             target.defects.retain(|d| d.kind != DefectKind::Placeholder);

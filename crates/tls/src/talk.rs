@@ -2,7 +2,7 @@
 
 use std::collections::VecDeque;
 
-use chronaxis_core::conversation::{Conversation, Input, Output};
+use chronaxis_core::conversation::{Conversation, Derivation, Input, Output};
 use chronaxis_core::fact::Fact;
 use chronaxis_core::layer::{Layer, Micros};
 use chronaxis_core::permit::Permit;
@@ -18,6 +18,8 @@ pub enum Step {
     Observe(Layer, Fact),
     /// From now, wait so long for a complete answer.
     Await(Micros),
+    /// Compute this; [`Input::Derived`] is the answer.
+    Derive(Derivation),
     /// The line rests after this layer.
     Rest(Layer),
     /// The line is done with: close it.
@@ -143,6 +145,7 @@ impl Talk {
                 Output::Unsecure => self.pump = None,
                 Output::Observe(layer, fact) => self.steps.push_back(Step::Observe(layer, fact)),
                 Output::Await(span) => self.steps.push_back(Step::Await(span)),
+                Output::Derive(work) => self.steps.push_back(Step::Derive(work)),
                 Output::Rest(layer) => self.steps.push_back(Step::Rest(layer)),
                 Output::Over => {
                     if let Some(pump) = self.pump.as_mut() {

@@ -25,7 +25,7 @@ fn unknown(id: &str) -> Failure {
         None => "; chronaxis causes lists them".to_owned(),
     };
     Failure::NoSuchCause {
-        id: chronaxis_core::redact::visible(id),
+        id: chronaxis_core::shown::word(id),
         hint,
     }
 }

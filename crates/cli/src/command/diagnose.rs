@@ -8,7 +8,7 @@ use chronaxis_core::case::{Case, Vantage};
 use chronaxis_core::judge::Scope;
 use chronaxis_core::layer::{Layer, Micros};
 use chronaxis_core::redact::Redactor;
-use chronaxis_core::secret::Secret;
+use chronaxis_core::shown;
 use chronaxis_core::target::Target;
 use chronaxis_core::verdict::State;
 use chronaxis_core::walk::{self, Walk};
@@ -18,7 +18,7 @@ use crate::args::{Diagnose, Output};
 use crate::error::Failure;
 use crate::render::{self, markdown, plan, progress::Progress, several, text};
 use crate::saved::Saved;
-use crate::side_by_side::{self, Run};
+use crate::side_by_side;
 use crate::surroundings;
 use crate::targets;
 
@@ -38,7 +38,6 @@ pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
     if args.verbose > 1 {
         trace();
     }
-    let redactor = Redactor::new(&secrets(&targets));
     let runtime = surroundings::runtime()?;
     let mut states = Vec::new();
     let mut keep = |case: &Case| -> Result<(), Failure> {
@@ -50,37 +49,24 @@ pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
     };
     let several = targets.len() > 1;
     if several {
-        let plan = Run { scope, redactor };
         let mut list = List::new(args, targets.len());
         let ended = |index: usize, case: Case| {
             keep(&case)?;
             list.ended(index, case)
         };
-        side_by_side::run(&runtime, targets, &plan, ended)?;
+        side_by_side::run(&runtime, targets, &scope, ended)?;
         list.over()?;
     } else if let Some(target) = targets.into_iter().next() {
+        let redactor = Redactor::new(&target.hidden());
         let case = runtime.block_on(walk_alone(target, scope, &redactor, args))?;
         keep(&case)?;
     }
+    if let Some(saved) = saved {
+        saved.keep(&runtime)?;
+    }
     // A look-up that still hangs must not hold up the end.
     runtime.shutdown_background();
-    if let Some(saved) = saved {
-        saved.keep()?;
-    }
     Ok(worst(&states))
-}
-
-/// Every secret of the run, and every repaired form of one: none may be shown.
-fn secrets(targets: &[Target]) -> Vec<Secret> {
-    let given = targets
-        .iter()
-        .filter_map(|t| Some(&t.secret.as_ref()?.value));
-    given
-        .flat_map(|secret| {
-            let repaired = secret.repairs().into_iter().map(|(_, repaired)| repaired);
-            repaired.chain([secret.clone()])
-        })
-        .collect()
 }
 
 /// Says what would be done, and does none of it.
@@ -105,7 +91,14 @@ fn trace() {
         .with_writer(std::io::stderr)
         .with_max_level(tracing_subscriber::filter::LevelFilter::TRACE)
         .with_ansi(false)
+        .log_internal_errors(false)
         .init();
+}
+
+/// What is kept of a case until those before it are there: no more than is shown of it.
+enum Early {
+    Row(several::Row),
+    Text(Vec<u8>),
 }
 
 /// How the cases of several targets are shown: JSON as each ends, all else in the order of
@@ -113,7 +106,7 @@ fn trace() {
 struct List<'a> {
     args: &'a Diagnose,
     next: usize,
-    early: BTreeMap<usize, Case>,
+    early: BTreeMap<usize, Early>,
     table: several::Table,
     clock: Clock,
 }
@@ -136,24 +129,34 @@ impl List<'_> {
             out.flush()?;
             return Ok(());
         }
-        self.early.insert(index, case);
-        while let Some(case) = self.early.remove(&self.next) {
-            let first = self.next == 0;
+        let early = self.kept(index, &case)?;
+        self.early.insert(index, early);
+        while let Some(early) = self.early.remove(&self.next) {
             self.next += 1;
-            match self.args.output {
-                Output::Markdown => markdown::case(&mut out, &case, first)?,
-                _ if self.args.quiet => text::quiet(&mut out, &case)?,
-                _ if self.args.verbose > 0 => {
-                    if !first {
-                        writeln!(out)?;
-                    }
-                    text::whole(&mut out, &case, true)?;
-                }
-                _ => self.table.line(&mut out, &case)?,
+            match early {
+                Early::Row(row) => self.table.line(&mut out, row)?,
+                Early::Text(text) => out.write_all(&text)?,
             }
         }
         out.flush()?;
         Ok(())
+    }
+
+    fn kept(&self, index: usize, case: &Case) -> Result<Early, Failure> {
+        let first = index == 0;
+        let mut text = Vec::new();
+        match self.args.output {
+            Output::Markdown => markdown::case(&mut text, case, first)?,
+            _ if self.args.quiet => text::quiet(&mut text, case)?,
+            _ if self.args.verbose > 0 => {
+                if !first {
+                    writeln!(text)?;
+                }
+                text::whole(&mut text, case, true)?;
+            }
+            _ => return Ok(Early::Row(several::Row::of(case))),
+        }
+        Ok(Early::Text(text))
     }
 
     fn over(self) -> Result<(), Failure> {
@@ -255,7 +258,7 @@ fn resolver(told: &str) -> Result<SocketAddr, Failure> {
     let bare = told.trim_start_matches('[').trim_end_matches(']').parse();
     told.parse()
         .or_else(|_| bare.map(|ip| SocketAddr::new(ip, NAME_SERVICE)))
-        .map_err(|_| Failure::Resolver(chronaxis_core::redact::visible(told)))
+        .map_err(|_| Failure::Resolver(shown::value("host", told)))
 }
 
 /// The first that occurs of broken, undecided, working.

@@ -119,7 +119,7 @@ fn unknown(id: &str) -> Failure {
         None => "; chronaxis lab list names them".to_owned(),
     };
     Failure::NoSuchScene {
-        id: chronaxis_core::redact::visible(id),
+        id: chronaxis_core::shown::word(id),
         hint,
     }
 }

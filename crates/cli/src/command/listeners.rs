@@ -30,7 +30,8 @@ pub(crate) fn run(args: &args::Listeners) -> Result<u8, Failure> {
             writeln!(
                 out,
                 "{}",
-                serde_json::to_string_pretty(&document).map_err(std::io::Error::from)?
+                chronaxis_core::document::to_json(&document, false)
+                    .map_err(std::io::Error::from)?
             )?;
         }
         SettingsOutput::Text => {

@@ -7,6 +7,7 @@ use chronaxis_core::engine;
 use chronaxis_core::redact::MASK;
 use chronaxis_core::secret::Secret;
 use chronaxis_core::settings::Defect;
+use chronaxis_core::shown;
 use chronaxis_core::survey::{
     Described, Differing, FieldDifference, Finding, SaidValue, Survey, UnknownValue,
 };
@@ -33,7 +34,7 @@ pub(crate) fn run(args: &Settings) -> Result<u8, Failure> {
         SettingsOutput::Json => writeln!(
             out,
             "{}",
-            serde_json::to_string_pretty(&survey).map_err(std::io::Error::from)?
+            chronaxis_core::document::to_json(&survey, false).map_err(std::io::Error::from)?
         )?,
     }
     out.flush()?;
@@ -200,7 +201,11 @@ fn differing(disagreement: &Disagreement, connections: &[Connection]) -> Differi
                     .values
                     .iter()
                     .map(|said| SaidValue {
-                        value: said.value.clone(),
+                        value: match field.likeness {
+                            // A letter for each different one.
+                            Some(_) => said.value.clone(),
+                            None => shown::value(&field.field, &said.value),
+                        },
                         places: said.by.iter().map(|(_, origin)| origin.clone()).collect(),
                     })
                     .collect(),

@@ -52,28 +52,21 @@ fn style(state: State) -> Style {
     }
 }
 
-impl Table {
-    /// A table of so many targets.
-    pub(crate) fn new(count: usize) -> Table {
-        Table {
-            count,
-            begun: false,
-            groups: BTreeMap::new(),
-        }
-    }
+/// The line of one target, ready to be shown.
+pub(crate) struct Row {
+    /// Where and when it was made.
+    from: String,
+    text: String,
+    name: String,
+    group: Group,
+}
 
-    /// The line of one target.
-    pub(crate) fn line(&mut self, out: &mut impl Write, case: &Case) -> io::Result<()> {
-        if !std::mem::replace(&mut self.begun, true) {
-            let from = visible(&case.vantage.host);
-            let when = case.vantage.started.replace('T', " ").replace('Z', " UTC");
-            writeln!(
-                out,
-                "{BOLD}{} targets{BOLD:#} {DIM}from {from} as {}, {when}{DIM:#}\n",
-                self.count,
-                visible(&case.vantage.user)
-            )?;
-        }
+impl Row {
+    /// The row of a case.
+    pub(crate) fn of(case: &Case) -> Row {
+        let from = visible(&case.vantage.host);
+        let when = case.vantage.started.replace('T', " ").replace('Z', " UTC");
+        let from = format!("from {from} as {}, {when}", visible(&case.vantage.user));
         let verdict = &case.verdict;
         let name = name_of(case);
         let cause = verdict.cause.as_deref().unwrap_or("");
@@ -90,20 +83,46 @@ impl Table {
         };
         let tint = style(verdict.state);
         let (word, took) = (verdict.state.as_str(), case.vantage.elapsed_us.to_string());
-        write!(
-            out,
+        let mut text = format!(
             "  {}{tint}{word:<10}{tint:#}{took:>7}",
             padded(&name, TARGET),
-        )?;
+        );
         // What is too long for the page has a line of its own.
         match shown.is_empty() {
             true => {}
-            false if CAUSES + shown.width() > WIDTH => write!(out, "\n{shown:>WIDTH$}")?,
-            false => write!(out, "  {shown}")?,
+            false if CAUSES + shown.width() > WIDTH => text.push_str(&format!("\n{shown:>WIDTH$}")),
+            false => text.push_str(&format!("  {shown}")),
         }
-        writeln!(out)?;
-        let group = (rank(verdict.state), what, more);
-        self.groups.entry(group).or_default().push(name);
+        Row {
+            from,
+            text,
+            group: (rank(verdict.state), what, more),
+            name,
+        }
+    }
+}
+
+impl Table {
+    /// A table of so many targets.
+    pub(crate) fn new(count: usize) -> Table {
+        Table {
+            count,
+            begun: false,
+            groups: BTreeMap::new(),
+        }
+    }
+
+    /// The line of one target.
+    pub(crate) fn line(&mut self, out: &mut impl Write, row: Row) -> io::Result<()> {
+        if !std::mem::replace(&mut self.begun, true) {
+            writeln!(
+                out,
+                "{BOLD}{} targets{BOLD:#} {DIM}{}{DIM:#}\n",
+                self.count, row.from
+            )?;
+        }
+        writeln!(out, "{}", row.text)?;
+        self.groups.entry(row.group).or_default().push(row.name);
         Ok(())
     }
 

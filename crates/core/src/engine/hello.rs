@@ -6,7 +6,7 @@ use crate::certificate::{Version, read};
 use crate::fact::Fact;
 
 /// Most bytes of an answer that are looked at.
-const LONGEST: usize = 64 * 1024;
+pub(super) const LONGEST: usize = 64 * 1024;
 
 /// What old servers take, strongest first (IANA, "TLS Cipher Suites").
 const CIPHERS: &[u16] = &[

@@ -2,8 +2,8 @@
 
 use super::spec::{FileSeen, Surroundings};
 use crate::certificate::{Identity, PemTrouble, certificates, private_key};
-use crate::redact::visible;
 use crate::settings::{Defect, DefectKind};
+use crate::shown;
 
 /// Reads them, and notes what is wrong with them.
 pub(super) struct Papers<'a> {
@@ -60,7 +60,7 @@ impl<'a> Papers<'a> {
         if open_key_refused && is_open(key_file) {
             let text = format!(
                 "the key {} may be read by others (mode {:04o}), and this client refuses it",
-                visible(key),
+                shown::path(key),
                 key_file.mode & 0o7777
             );
             self.note(
@@ -86,14 +86,14 @@ impl<'a> Papers<'a> {
                 true => DefectKind::FileElsewhere,
                 false => DefectKind::FileMissing,
             };
-            let text = format!("the file with {what} is not there: {}", visible(path));
+            let text = format!("the file with {what} is not there: {}", shown::path(path));
             self.note(kind, text, "a file that can be read");
         }
         found
     }
 
     fn unusable(&mut self, path: &str, what: &str, trouble: PemTrouble) {
-        let path = visible(path);
+        let path = shown::path(path);
         let text = match trouble {
             PemTrouble::NoBlock => format!("{path} holds no {what} in PEM form"),
             PemTrouble::Damaged => format!("{path} is damaged"),

@@ -76,11 +76,16 @@ impl Engine for Postgresql {
     }
 
     fn start_parameters(&self, target: &ShownTarget) -> Vec<&'static str> {
-        parameters::parameters(target)
-            .into_iter()
-            .map(|(key, _)| key)
-            .filter(|key| !matches!(*key, "user" | "database"))
-            .collect()
+        parameters::parameters(&parameters::Told {
+            client: target.client,
+            user: target.user.as_ref(),
+            database: target.database.as_ref(),
+            options: &target.options,
+        })
+        .into_iter()
+        .map(|(key, _)| key)
+        .filter(|key| !matches!(*key, "user" | "database"))
+        .collect()
     }
 
     fn first_bytes(&self) -> Vec<u8> {

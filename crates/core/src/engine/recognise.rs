@@ -2,12 +2,13 @@
 
 use super::registry::{ENGINES, by_id};
 use super::spec::{Draft, Engine};
-use super::text::data_source;
-use crate::redact::{mask_connection_text, visible};
+use super::text::{data_source, has_key, is_scheme};
 use crate::settings::{Defect, DefectKind, Excerpt, nearest};
+use crate::shown;
 use crate::target::EngineId;
 
-/// Why a text is no target; the texts hold no secret.
+/// Why a text is no target. Of the text itself only what was recognised is told: the rest
+/// may be a secret in the wrong place.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum NotATarget {
     /// Nothing stands there.
@@ -20,24 +21,61 @@ pub enum NotATarget {
         "\"{0}\" does not say which engine answers there; add --engine (postgresql, mysql, tds, mongodb, directory, tcp or tls), or write it as a URL"
     )]
     EngineUnsaid(String),
+    /// None of the forms.
+    #[error(
+        "{what} is not a form that is read here ({length} characters, not shown: they may hold a secret); expected a URL such as postgresql://purser@quay.osmary.example/sailings, keyword=value pairs, HOST:PORT with --engine, or a file"
+    )]
+    NoForm {
+        /// What it looks like, in words.
+        what: &'static str,
+        /// How long it is, in characters.
+        length: usize,
+    },
     /// `HOST:PORT` that is not one.
-    #[error("\"{shown}\" is not HOST:PORT: {why}")]
+    #[error("the target is not HOST:PORT: {why}")]
     NotHostPort {
-        /// The text, masked.
-        shown: String,
         /// What is wrong.
         why: &'static str,
     },
     /// A scheme like no known one.
     #[error(
-        "the scheme of \"{0}\" is no engine's; expected one of postgresql://, postgres://, mysql://, mariadb://, tds://, sqlserver://, mongodb://, mongodb+srv://, directory://, tcp://, tls://"
+        "{0} is no engine's; expected one of postgresql://, postgres://, mysql://, mariadb://, tds://, sqlserver://, mongodb://, mongodb+srv://, directory://, tcp://, tls://"
     )]
     SchemeFarOff(String),
     /// A data-source string whose driver is none of a known engine.
     #[error(
-        "the driver {0} of the data-source string is no known engine's; expected a driver for PostgreSQL, MySQL, MariaDB or TDS, or --engine"
+        "the driver of the data-source string is no known engine's: {0}; expected a driver for PostgreSQL, MySQL, MariaDB or TDS, or --engine"
     )]
     DriverUnknown(String),
+}
+
+/// The scheme in a sentence: by its name where that is a known word.
+fn scheme_shown(scheme: &str) -> String {
+    match is_scheme(scheme) {
+        true => format!("the scheme \"{scheme}\""),
+        false => format!("the scheme ({} characters)", scheme.chars().count()),
+    }
+}
+
+/// What a text that is no target looks like.
+fn no_form(text: &str) -> NotATarget {
+    let bare = text.trim();
+    let first = bare.split_whitespace().next().unwrap_or_default();
+    let program = first.rsplit('/').next().unwrap_or_default();
+    let what = match program {
+        "psql" | "mysql" | "mariadb" | "sqlcmd" | "mongosh" | "mongo" | "pg_dump" | "mysqldump"
+        | "sudo" | "docker" | "kubectl" => "what looks like a command line",
+        "export" | "set" | "SET" | "setx" | "env" => "what looks like a line of a shell",
+        _ if bare.starts_with(['{', '[']) => "what looks like JSON",
+        _ if bare.starts_with(['"', '\'', '`', '<', '(']) => "a text in quotes or brackets",
+        _ if bare.contains("://") => "a text around a URL",
+        _ if bare.matches(':').count() >= 4 => "what looks like a line of a password file",
+        _ => "the target",
+    };
+    NotATarget::NoForm {
+        what,
+        length: bare.chars().count(),
+    }
 }
 
 /// A text that was recognised.
@@ -62,14 +100,13 @@ pub fn recognise(
     if bare.trim().is_empty() {
         return Err(NotATarget::Empty);
     }
-    let shown = || visible(&mask_connection_text(bare.trim()));
     if let Some(rest) = bare.strip_prefix("jdbc:") {
         let name = rest.split([':', '?']).next().unwrap_or_default();
         return by_jdbc_name(text, name, line);
     }
     if let Some(scheme) = scheme_of(bare) {
         return by_scheme(text, scheme, line, engine)
-            .ok_or_else(|| NotATarget::SchemeFarOff(shown()));
+            .ok_or_else(|| NotATarget::SchemeFarOff(scheme_shown(scheme)));
     }
     let reader = engine.map(by_id);
     let by_php_name = |e: &&&'static dyn Engine| e.php_name().is_some_and(|n| bare.starts_with(n));
@@ -90,17 +127,21 @@ pub fn recognise(
         return by_driver(text, &driver, line, reader);
     }
     if bare.contains('=') {
+        if !has_key(bare) {
+            return Err(no_form(bare));
+        }
         let engine = reader.unwrap_or(by_id(EngineId::Postgresql));
         let draft = engine.read(text, line);
         return Ok(Recognised { engine, draft });
     }
+    let place = host_port(bare.trim());
     let Some(engine) = reader else {
-        return Err(NotATarget::EngineUnsaid(shown()));
+        return Err(match place {
+            Ok(_) => NotATarget::EngineUnsaid(bare.trim().to_owned()),
+            Err(_) => no_form(bare),
+        });
     };
-    let (host, port) = host_port(bare.trim()).map_err(|why| NotATarget::NotHostPort {
-        shown: shown(),
-        why,
-    })?;
+    let (host, port) = place.map_err(|why| NotATarget::NotHostPort { why })?;
     let draft = engine.read(&engine.at(host, port), line);
     Ok(Recognised {
         engine,
@@ -126,7 +167,7 @@ fn by_driver(
             engine,
             draft: engine.read(text, line),
         }),
-        None => Err(NotATarget::DriverUnknown(visible(driver))),
+        None => Err(NotATarget::DriverUnknown(shown::words(driver))),
     }
 }
 
@@ -227,9 +268,10 @@ fn by_jdbc_name(text: &str, name: &str, line: Option<u32>) -> Result<Recognised,
             let meant = format!("jdbc:{}", own.copied().unwrap_or_default());
             Ok(misspelt(text, &scheme, &meant, *engine, line))
         }
-        None => Err(NotATarget::SchemeFarOff(visible(&mask_connection_text(
-            text.trim(),
-        )))),
+        None => {
+            let scheme = format!("jdbc:{name}");
+            Err(NotATarget::SchemeFarOff(scheme_shown(&scheme)))
+        }
     }
 }
 
@@ -243,22 +285,30 @@ fn misspelt(
 ) -> Recognised {
     let from = text.find(scheme).unwrap_or(0);
     let rest = text.get(from + scheme.len()..).unwrap_or_default();
-    let masked = mask_connection_text(text);
-    let span = from..from + scheme.len();
+    let mut draft = engine.read(&format!("{meant}{rest}"), line);
+    // Only what is so near to a known word that it can be nothing else.
+    let near = shown::is_slip_of(&scheme.to_ascii_lowercase(), [meant]) || is_scheme(scheme);
+    let typed = match near {
+        true => scheme.to_owned(),
+        false => "…".to_owned(),
+    };
+    let behind = draft.shown.strip_prefix(meant).unwrap_or("://…");
     let defect = Defect {
         kind: DefectKind::SchemeUnknown,
         subject: "scheme".to_owned(),
         stops: true,
-        text: format!("the scheme \"{}\" is not known", visible(scheme)),
+        text: match near {
+            true => format!("the scheme \"{scheme}\" is not known"),
+            false => format!("{} is not known", scheme_shown(scheme)),
+        },
         expected: if meant.starts_with("jdbc:") {
             format!("{meant}:")
         } else {
             format!("{meant}://")
         },
-        place: Some(Excerpt::new(&masked, Vec::new()).mark(span)),
-        mended: Some(visible(&mask_connection_text(&format!("{meant}{rest}")))),
+        place: Some(Excerpt::new(&format!("{typed}{behind}"), Vec::new()).mark(0..typed.len())),
+        mended: Some(draft.shown.clone()),
     };
-    let mut draft = engine.read(&format!("{meant}{rest}"), line);
     draft.defects.insert(0, defect);
     Recognised { engine, draft }
 }
@@ -276,7 +326,7 @@ fn host_port(text: &str) -> Result<(&str, u16), &'static str> {
         }
         None => host,
     };
-    if host.is_empty() || host.contains(['\'', '\\', ' ', '/', '@']) {
+    if !shown::is_host(host) {
         return Err("the host before the colon is not a host name or address");
     }
     let port = port

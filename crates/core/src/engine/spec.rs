@@ -194,6 +194,8 @@ pub struct Draft {
     pub secret: Option<Told<Secret>>,
     /// What is wrong with it.
     pub defects: Vec<Defect>,
+    /// The text itself, with all covered that was not recognised.
+    pub shown: String,
     /// Whose rules count, as its form says.
     pub client: ClientId,
 }

@@ -1,15 +1,19 @@
 //! Connection strings: from what a parser found to a draft, whichever the engine.
 
 pub(super) mod data_source;
+mod keys;
 pub(super) mod pieces;
+mod recognised;
 pub(super) mod uri;
 
+pub(super) use keys::has_key;
+pub(crate) use keys::{is_key, is_near_key, is_scheme};
 use pieces::{Piece, Pieces, SECRETS, subject};
 
 use crate::engine::spec::Draft;
-use crate::redact::visible;
 use crate::secret::Secret;
 use crate::settings::{self, Defect, DefectKind, Excerpt, check_value};
+use crate::shown;
 use crate::target::ClientId;
 use crate::told::{Origin, Told};
 
@@ -41,7 +45,9 @@ pub(super) fn draft(source: &Source<'_>, mut pieces: Pieces) -> Draft {
         client: source.client,
         ..Draft::default()
     };
-    let excerpt = Excerpt::new(text, pieces.covered);
+    let covered = recognised::covered(text, &pieces);
+    let excerpt = Excerpt::new(text, covered);
+    draft.shown = excerpt.shown();
     if source.lead > 0 {
         draft.defects.push(leading_blank(&excerpt, source.lead));
     }
@@ -158,11 +164,11 @@ fn check_port(pieces: &mut Pieces, is_uri: bool) {
     // In a URL, what stands where a port should be may be a password that lost its host.
     let digits = port.value.chars().all(|c| c.is_ascii_digit() || c == ' ');
     let what = if !digits && !is_uri {
-        format!("the port \"{}\" is not a number", visible(&port.value))
+        format!("the port is not a number: {}", shown::hidden(&port.value))
     } else if digits {
         format!(
-            "the port {} is not between 1 and 65535",
-            visible(&port.value)
+            "the port is not between 1 and 65535: {}",
+            shown::value("port", &port.value)
         )
     } else {
         pieces.covered.push(span.clone());

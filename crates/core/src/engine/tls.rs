@@ -8,6 +8,7 @@ use super::hello;
 use super::spec::{Draft, Engine, FileWanted, Manner, NotFollowed, Surroundings, TalkPlan};
 use super::text::uri::{self, Words};
 use super::text::{self, Source, parse_port};
+use super::who;
 use crate::certificate::{Ask, Check, Encryption, Policy, Trusted, Wish};
 use crate::conversation::{Conversation, Input, NotSecured, Output};
 use crate::engine::papers::Papers;
@@ -175,6 +176,7 @@ fn complete(draft: Draft, around: &Surroundings) -> Target {
         origins,
         form: draft.form,
         defects,
+        withheld: Vec::new(),
         remarks: Vec::new(),
     }
 }
@@ -185,6 +187,9 @@ enum State {
     OldHello,
     Over,
 }
+
+/// So many bytes of an answer tell who gives it.
+const FIRST_BYTES: usize = 128;
 
 /// The client's half: a handshake, and good-bye.
 struct Talk {
@@ -248,7 +253,7 @@ impl Talk {
                 let fact = Fact::OtherAnswer {
                     awaited: Awaited::Greeting,
                     begins: self.redactor.text(&ended.detail),
-                    service: None,
+                    service: who::answered(&self.inbox),
                 };
                 self.observe(Layer::Listener, fact);
             }
@@ -278,7 +283,7 @@ impl Conversation for Talk {
             (Input::Bytes(bytes), State::OldHello) => {
                 self.inbox.extend_from_slice(bytes);
                 let answer = hello::read_answer(&self.inbox);
-                if answer.is_whole() {
+                if answer.is_whole() || self.inbox.len() >= hello::LONGEST {
                     self.observe(Layer::Tls, answer.fact());
                     self.over();
                 }
@@ -305,7 +310,7 @@ impl Conversation for Talk {
             (Input::NotSecured(ended), _) => self.not_secured(now, ended, false),
             (Input::Broken(ended), _) => self.not_secured(now, ended, true),
             (Input::Leave, _) => self.over(),
-            (Input::Go { .. } | Input::Bytes(_), _) => {}
+            (Input::Go { .. } | Input::Bytes(_) | Input::Derived(_), _) => {}
         }
     }
 
@@ -315,5 +320,12 @@ impl Conversation for Talk {
 
     fn give_back(&mut self) -> Option<Permit> {
         None
+    }
+
+    /// Keeps how the answer begins, for who it is that speaks no TLS.
+    fn unwrap(&mut self, bytes: &[u8]) -> Result<Vec<u8>, NotSecured> {
+        let room = FIRST_BYTES.saturating_sub(self.inbox.len());
+        self.inbox.extend(bytes.iter().take(room));
+        Ok(bytes.to_vec())
     }
 }

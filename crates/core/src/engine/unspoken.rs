@@ -281,6 +281,7 @@ fn complete(engine: &Unspoken, draft: Draft, around: &Surroundings) -> Target {
         origins,
         form: draft.form,
         defects: draft.defects,
+        withheld: Vec::new(),
         remarks: Vec::new(),
     }
 }

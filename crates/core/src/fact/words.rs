@@ -195,6 +195,8 @@ pub enum Beyond {
     LoginMethod,
     /// A cost of the password proof over this program's bound.
     ProofCost,
+    /// Time: the limit that the user set, or a machine that was too busy, ended a wait.
+    Time,
 }
 
 /// What a knock on a port brought.
@@ -323,6 +325,18 @@ pub enum Awaited {
     SessionStart,
     /// The answer to the one query.
     QueryAnswer,
+}
+
+impl Instance {
+    /// What tells it from every other instance, as far as the server says it.
+    pub fn identifier(&self) -> Option<String> {
+        let own = self.system_identifier.as_ref()?;
+        Some(match &self.host {
+            // Numbers of servers are given by hand, and often not at all.
+            Some(host) => format!("{host} {} {own}", self.port.unwrap_or_default()),
+            None => own.to_string(),
+        })
+    }
 }
 
 /// Which instance answered, and as whom.

@@ -158,6 +158,20 @@ impl<'a> PathView<'a> {
             judged.outcome = Outcome::Fault;
             judged.summary.push_str("; too late for this client");
         }
+        let cut_short = |layer: Layer| {
+            self.facts.iter().find_map(|(seen, fact)| match fact {
+                Fact::BeyondUs {
+                    what: crate::fact::Beyond::Time,
+                    detail,
+                } if seen.layer == layer => Some(detail.to_string()),
+                _ => None,
+            })
+        };
+        for judged in layers.iter_mut().filter(|l| l.outcome != Outcome::Fault) {
+            if let Some(detail) = cut_short(judged.layer) {
+                *judged = LayerJudgement::new(judged.layer, Outcome::Untested, detail);
+            }
+        }
         JudgedPath {
             endpoint: self.endpoint.clone(),
             layers,
@@ -368,9 +382,10 @@ impl<'a> PathView<'a> {
             return Some(Layer::Tls);
         }
         let from_bare_string = !self.evidence.target.from_file();
-        self.find(|fact| match fact {
+        self.facts.iter().find_map(|(seen, fact)| match fact {
             Fact::BeyondUs { what, .. } => Some(match what {
                 crate::fact::Beyond::Encryption => Layer::Tls,
+                crate::fact::Beyond::Time => seen.layer,
                 _ => Layer::Login,
             }),
             Fact::HandshakeFailed {

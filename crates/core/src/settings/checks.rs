@@ -17,10 +17,10 @@ pub fn check_value(
     // Made only for a defect: a string may hold thousands of values.
     let place = || excerpt.as_ref().map(|(text, span)| text.mark(span.clone()));
     // Of a password not even its length stands here: the case tells its shape elsewhere.
-    let shown = if subject == "password" {
-        String::new()
-    } else {
+    let shown = if crate::shown::may_show(subject, value) {
         format!(": \"{}\"", crate::redact::visible(value))
+    } else {
+        String::new()
     };
     let mut found = Vec::new();
     let mut add = |kind, stops, text: String, expected: &str| {

@@ -38,7 +38,7 @@ pub(super) fn collect(
     cause: Option<&str>,
 ) -> Vec<AlsoFound> {
     let mut out = Vec::new();
-    for (_, fact) in evidence.facts() {
+    for (seen, fact) in evidence.facts() {
         match fact {
             // That another value stands beside one that works is nothing to look at.
             Fact::SettingDefect(defect)
@@ -56,6 +56,7 @@ pub(super) fn collect(
                 let layer = match what {
                     Beyond::Encryption => Layer::Tls,
                     Beyond::LoginMethod | Beyond::ProofCost => Layer::Login,
+                    Beyond::Time => seen.layer,
                 };
                 out.push(caution("beyond-us", layer, detail.as_str()));
             }

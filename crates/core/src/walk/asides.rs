@@ -147,6 +147,15 @@ impl Asides {
         }
     }
 
+    /// What others look at is looked after at once.
+    pub(super) fn ring(&mut self) {
+        for (_, standing) in &mut self.0 {
+            if let Standing::Awaited { from, .. } = standing {
+                *from = Micros(0);
+            }
+        }
+    }
+
     /// Whether what another target of the run looks at is waited for.
     pub(super) fn awaits(&self) -> bool {
         let mut all = self.0.iter();

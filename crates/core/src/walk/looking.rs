@@ -14,8 +14,9 @@ use crate::order::Probe;
 use crate::permit::Ledger;
 use crate::settings::usual_port_meant;
 
-/// After how long it is looked again whether another target of the run is done.
-const A_MOMENT: Micros = Micros::from_millis(20);
+/// After how long it is looked again whether another target of the run is done, should the
+/// word that it is not come.
+const A_MOMENT: Micros = Micros::from_millis(500);
 
 /// Silence after which a device that does not answer was asked for its link-layer address
 /// more than once: one second apart (arp(7), `retrans_time`; RFC 4861, section 10).
@@ -143,7 +144,7 @@ impl Walk {
         let to = look.to();
         let usual = by_id(self.target.engine).usual_port();
         let any = matches!(look, Look::Knock(_)) && Some(to.port()) != usual;
-        match ledger.board.claim_knock(to, any) {
+        match ledger.board.claim_knock(to, any, self.order) {
             Claim::Yours => {
                 self.touched.lines.push(Endpoint::Tcp(to));
                 true

@@ -125,7 +125,7 @@ impl Walk {
     }
 
     fn ask_system(&mut self, ledger: &mut Ledger, now: Micros, name: String) {
-        match ledger.board.claim(&Shared::Name(name.clone())) {
+        match ledger.board.claim(&Shared::Name(name.clone()), self.order) {
             Claim::Pending => self.names.awaited.push(name),
             Claim::Known(seen) => self.note_shared(now, seen),
             Claim::Yours => {

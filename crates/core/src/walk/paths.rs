@@ -39,6 +39,8 @@ pub(super) struct Path {
     attempts: u32,
     most_attempts: u32,
     next_attempt: Option<Micros>,
+    /// Whether its attempts may be made, or what came of others' is known.
+    begun: bool,
     route_seen: bool,
     earlier: bool,
     /// The line ended without the engine's word.
@@ -97,6 +99,7 @@ impl Paths {
             attempts: 0,
             most_attempts: most_attempts.max(1),
             next_attempt: Some(now),
+            begun: false,
             route_seen: false,
             earlier: false,
             unspoken: false,
@@ -174,6 +177,64 @@ impl Paths {
         self.all.iter().filter_map(of).collect()
     }
 
+    /// The paths of which nothing was tried yet.
+    pub(super) fn unbegun(&self) -> Vec<usize> {
+        let all = self.all.iter().enumerate();
+        let unbegun = all.filter(|(_, p)| !p.begun && p.standing == Standing::Trying);
+        unbegun.map(|(index, _)| index).collect()
+    }
+
+    /// Whether anything was tried, or is known, of any path.
+    pub(super) fn any_begun(&self) -> bool {
+        self.all.iter().any(|p| p.begun)
+    }
+
+    /// Its attempts begin now.
+    pub(super) fn begin(&mut self, index: usize, now: Micros, patience: Micros) {
+        if let Some(path) = self.all.get_mut(index) {
+            path.begun = true;
+            path.began = now;
+            path.until = now.after(patience);
+            path.next_attempt = Some(now);
+        }
+    }
+
+    /// Another target of the run has tried it.
+    pub(super) fn took_over(&mut self, index: usize, now: Micros, connects: bool, silent: bool) {
+        if let Some(path) = self.all.get_mut(index) {
+            path.begun = true;
+            path.began = now;
+            path.next_attempt = None;
+            path.standing = match (connects, silent) {
+                (true, _) => Standing::Walked,
+                (false, true) => Standing::Silent,
+                (false, false) => Standing::Refused,
+            };
+        }
+    }
+
+    fn at(&self, to: SocketAddr) -> impl Iterator<Item = &Path> {
+        let of_it = move |p: &&Path| p.endpoint == Endpoint::Tcp(to);
+        self.all.iter().filter(of_it)
+    }
+
+    /// Whether an attempt at this place connected.
+    pub(super) fn connects_at(&self, to: SocketAddr) -> bool {
+        let connects = |p: &Path| matches!(p.standing, Standing::Connected(_) | Standing::Walked);
+        self.at(to).any(connects)
+    }
+
+    /// Whether all attempts at this place ended without a connection.
+    pub(super) fn is_settled(&self, to: SocketAddr) -> bool {
+        self.at(to)
+            .any(|p| matches!(p.standing, Standing::Refused | Standing::Silent))
+    }
+
+    /// Whether the line at this place was walked to an end that is known.
+    pub(super) fn is_walked(&self, to: SocketAddr) -> bool {
+        self.at(to).any(|p| p.unspoken || p.failed)
+    }
+
     pub(super) fn get(&self, index: usize) -> Option<&Path> {
         self.all.get(index)
     }
@@ -195,7 +256,7 @@ impl Paths {
     /// attempts of a silent path are spread over its one patience.
     pub(super) fn take_due_attempt(&mut self, now: Micros) -> Option<(usize, Endpoint, Micros)> {
         let (index, path) = self.all.iter_mut().enumerate().find(|(_, p)| {
-            p.standing == Standing::Trying && p.next_attempt.is_some_and(|at| at <= now)
+            p.begun && p.standing == Standing::Trying && p.next_attempt.is_some_and(|at| at <= now)
         })?;
         path.attempts += 1;
         let patience = path.until.since(path.began).0;

@@ -165,7 +165,7 @@ fn encryption_lines(target: &Target, scope: &Scope, end: &End, out: &mut Vec<Ste
 }
 
 fn sign_ins(target: &Target, scope: &Scope) -> Vec<Step> {
-    let user = target.user.clone().unwrap_or_default();
+    let user = target.shown().user.unwrap_or_default();
     let Some(secret) = &target.secret else {
         let when = match by_id(target.engine).signs_in_without_password() {
             true => "with an empty password, as this client does: at most one at each server",

@@ -8,7 +8,7 @@ use crate::endpoint::Endpoint;
 use crate::fact::{Awaited, Fact};
 use crate::layer::{Layer, Micros};
 use crate::order::{Ended, LineId, Probe, ProbeId};
-use crate::permit::{Account, Ledger, Permit, RepairLeave};
+use crate::permit::{Ledger, Permit, RepairLeave};
 use crate::secret::{Repair, Secret};
 
 /// The forms that are still to be tried, and the one under way.
@@ -60,10 +60,7 @@ impl Walk {
             ledger.settle(unused);
             return self.finish();
         }
-        let account = Account {
-            server: repairs.server.clone(),
-            user: self.target.user.clone().unwrap_or_default(),
-        };
+        let account = self.account_at(&repairs.server);
         while let Some((repair, secret)) = repairs.left.pop_front() {
             match ledger.ask_repair(&account, &secret) {
                 RepairLeave::Refused => break,

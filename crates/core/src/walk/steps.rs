@@ -223,7 +223,10 @@ impl Walk {
     }
 
     fn begin_steps(&mut self, ledger: &mut Ledger, now: Micros, wanted: Wanted) {
-        match ledger.board.claim_steps(wanted.to, wanted.answers) {
+        match ledger
+            .board
+            .claim_steps(wanted.to, wanted.answers, self.order)
+        {
             Claim::Pending => self.steps.awaited.push(wanted),
             Claim::Known(seen) => {
                 for (layer, about, fact) in seen {
@@ -277,7 +280,7 @@ impl Walk {
             self.give_up_again(ledger, index);
             return false;
         };
-        if self.steps.may_ask_again.is_none() && ledger.board.claim_again() {
+        if self.steps.may_ask_again.is_none() && ledger.board.claim_again(self.order) {
             self.steps.may_ask_again = Some(now);
         }
         self.steps.awaits_again = self.steps.may_ask_again.is_none();

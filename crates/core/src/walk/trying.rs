@@ -22,6 +22,7 @@ const AFTER_REFUSAL: Micros = Micros::from_millis(10);
 impl Walk {
     /// Starts every attempt and every look beside that is due.
     pub(super) fn go_on_trying(&mut self, ledger: &mut Ledger, now: Micros) {
+        self.begin_due_paths(ledger, now);
         while let Some((path, to, until)) = self.paths.take_due_attempt(now) {
             let (line, what) = self.opening(&to);
             let about = to.subject();
@@ -33,6 +34,9 @@ impl Walk {
             };
             self.touched.lines.push(to);
             self.start(now, until, about, running, what);
+        }
+        if !self.paths.any_begun() {
+            return;
         }
         while let Some((look, until)) = self.due_aside(now) {
             self.look_beside(ledger, now, look, until);
@@ -121,7 +125,7 @@ impl Walk {
             return;
         };
         self.awaits_permit = self.scope.until >= Layer::Login
-            && (ledger.is_out(&self.account_at(&endpoint))
+            && (ledger.is_out(&self.account_at(&endpoint), self.order)
                 || (self.target.secret.is_some() && ledger.is_behind(&self.told, self.order)));
         if self.awaits_permit {
             return;
@@ -159,9 +163,9 @@ impl Walk {
         }
     }
 
-    fn account_at(&self, server: &Endpoint) -> Account {
+    pub(super) fn account_at(&self, server: &Endpoint) -> Account {
         Account {
-            server: server.clone(),
+            server: self.server_at(server),
             user: self.target.user.clone().unwrap_or_default(),
         }
     }

@@ -439,6 +439,10 @@ impl Stage<'_> {
                     }
                     Step::Observe(layer, fact) => self.agenda.observed(at, probe, layer, fact),
                     Step::Await(span) => give_up = at.after(span).min(until),
+                    Step::Derive(work) => {
+                        let derived = work.run();
+                        line.talk.handle(at, Input::Derived(Some(&derived)));
+                    }
                     Step::Rest(layer) => end = Some(Ended::Resting(layer)),
                     Step::Over => end = Some(Ended::Done),
                 }

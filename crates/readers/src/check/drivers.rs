@@ -2,6 +2,7 @@
 
 use chronaxis_core::redact::visible;
 use chronaxis_core::settings::{Defect, DefectKind};
+use chronaxis_core::shown;
 
 use super::finding;
 use crate::connection::Connection;
@@ -31,11 +32,11 @@ pub(crate) fn check(
     };
     let (words, expected) = match library {
         Some(path) if machine.has_file(&path) == Some(false) => (
-            format!("the driver's library {} is not there", visible(&path)),
+            format!("the driver's library {} is not there", shown::path(&path)),
             "the driver's package installed, or the path corrected",
         ),
         None if machine.has_file(USUAL_LIST) == Some(true) => (
-            format!("no driver is called \"{}\" here", visible(&name)),
+            format!("no driver is called {} here", titled(&name)),
             "a section of that name in odbcinst.ini, or the path of the library",
         ),
         _ => return None,
@@ -49,6 +50,14 @@ pub(crate) fn check(
     );
     defect.stops = true;
     Some(defect)
+}
+
+/// A driver's name in a sentence; they have spaces.
+fn titled(name: &str) -> String {
+    match shown::is_title(name) {
+        true => format!("\"{}\"", visible(name)),
+        false => shown::hidden(name),
+    }
 }
 
 /// The library of a driver by its name: from the list beside the data sources, or the

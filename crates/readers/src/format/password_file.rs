@@ -20,6 +20,13 @@ pub(super) fn read(text: &Text) -> Parsed {
             parsed.trouble(start, "a line with fewer than five fields", expected);
             continue;
         }
+        let port = fields.get(1).map_or("", Traced::as_str);
+        if port != "*" && port.parse::<u16>().is_err() {
+            // Where the fields are shifted, the password is not the last of them.
+            let expected = "host:port:database:user:password, the port a number or *";
+            parsed.trouble(start, "a line whose second field is no port", expected);
+            continue;
+        }
         for (name, field) in FIELDS.iter().zip(fields) {
             if field.as_str() == "*" && *name != "password" {
                 continue;

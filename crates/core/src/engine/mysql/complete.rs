@@ -7,9 +7,9 @@ use super::{encryption, option_file, string};
 use crate::engine::spec::{Draft, FileWanted, NotFollowed, Surroundings};
 use crate::engine::text::parse_port;
 use crate::engine::text::pieces::subject;
-use crate::redact::visible;
 use crate::secret::Secret;
 use crate::settings::{Defect, DefectKind, check_value};
+use crate::shown;
 use crate::target::{ClientId, End, EngineId, Target};
 use crate::told::{Origin, Told};
 
@@ -93,6 +93,7 @@ pub(super) fn complete(draft: Draft, around: &Surroundings) -> Result<Target, No
         origins: filled.origins,
         form: filled.form,
         defects: filled.defects,
+        withheld: Vec::new(),
         remarks: Vec::new(),
     })
 }
@@ -172,14 +173,17 @@ impl Filled {
     fn check_words(&mut self) {
         let mode = self.told("ssl_mode");
         if let Some(mode) = mode.filter(|m| !encryption::is_mode(m)) {
-            let text = format!("ssl-mode \"{}\" is not known", visible(&mode));
+            let text = format!(
+                "ssl-mode {} is not known",
+                shown::near(&mode, encryption::modes())
+            );
             let expected = "disabled, preferred, required, verify_ca or verify_identity";
             self.unreadable("ssl_mode", text, expected);
         }
         for key in ["connect_timeout", "connect_timeout_ms"] {
             let value = self.told(key).filter(|v| v.trim().parse::<u32>().is_err());
             if let Some(value) = value {
-                let text = format!("{key} \"{}\" is not a whole number", visible(&value));
+                let text = format!("{key} {} is not a whole number", shown::number(&value));
                 self.unreadable(key, text, "a whole number");
             }
         }

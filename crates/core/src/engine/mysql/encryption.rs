@@ -42,6 +42,11 @@ pub(super) fn is_mode(text: &str) -> bool {
     mode(text).is_some()
 }
 
+/// The words for the modes, as they are compared.
+pub(super) fn modes() -> impl Iterator<Item = &'static str> {
+    MODES.iter().map(|(word, _)| *word)
+}
+
 fn mode(text: &str) -> Option<Mode> {
     let bare = text.to_ascii_lowercase().replace(['-', '_'], "");
     MODES

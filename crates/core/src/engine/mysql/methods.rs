@@ -200,14 +200,27 @@ fn mix(bytes: &mut [u8], seed: &[u8]) {
     }
 }
 
-/// Modulus and exponent of a public RSA key in PEM (RFC 7468, section 13).
+/// Longest modulus of a server's key, in bytes: 16,384 bits. A longer one would hold this
+/// program up for as long as the server likes.
+const LONGEST_MODULUS: usize = 2048;
+
+/// Longest exponent, in bytes: longer ones are of no use, and slow.
+const LONGEST_EXPONENT: usize = 8;
+
+/// Longest PEM text of a key within these bounds.
+const LONGEST_PEM: usize = 8 * 1024;
+
+/// Modulus and exponent of a public RSA key in PEM (RFC 7468, section 13); none where it
+/// is over the bounds.
 fn public_key(pem: &[u8]) -> Option<(Vec<u8>, Vec<u8>)> {
-    let text = std::str::from_utf8(pem).ok()?;
+    let text = std::str::from_utf8(pem.get(..LONGEST_PEM).unwrap_or(pem)).ok()?;
     let body: String = text
         .lines()
         .filter(|line| !line.starts_with("-----"))
         .map(str::trim)
         .collect();
     let der = STANDARD.decode(body.trim_end_matches('\0')).ok()?;
-    crate::certificate::rsa_key(&der)
+    crate::certificate::rsa_key(&der).filter(|(modulus, exponent)| {
+        modulus.len() <= LONGEST_MODULUS && exponent.len() <= LONGEST_EXPONENT
+    })
 }

@@ -70,6 +70,8 @@ pub(super) struct Talk {
     /// The number of the next packet of this exchange.
     number: u8,
     proof_sent: bool,
+    /// Packets of the sign-in so far.
+    rounds: u8,
     /// A response was sent: from here the line's end is the server's business.
     responded: bool,
     secured: bool,
@@ -119,6 +121,7 @@ impl Talk {
             greeting: Greeting::default(),
             number: 0,
             proof_sent: false,
+            rounds: 0,
             responded: false,
             secured: false,
             settings: Settings {
@@ -211,6 +214,10 @@ impl Talk {
     }
 
     fn other_answer(&mut self, bytes: &[u8]) {
+        if matches!(self.state, State::Query(_)) {
+            // Whoever lets one in and then answers oddly is still the engine.
+            return self.odd_answer(bytes);
+        }
         let awaited = self.awaited();
         let fact = Fact::OtherAnswer {
             awaited,
@@ -381,6 +388,7 @@ impl Conversation for Talk {
             Input::Secured(secured) => self.secured(now, secured),
             Input::NotSecured(ended) => self.not_secured(now, ended, false),
             Input::Broken(ended) => self.not_secured(now, ended, true),
+            Input::Derived(_) => {}
             Input::Leave => self.leave_unread(now),
         }
     }

@@ -11,9 +11,9 @@ use super::string::KEYWORDS;
 use crate::engine::spec::{Draft, FileWanted, NotFollowed, Surroundings};
 use crate::engine::text::pieces::subject;
 use crate::fact::Fact;
-use crate::redact::visible;
 use crate::secret::{Blemish, Secret};
 use crate::settings::{Defect, DefectKind, check_value};
+use crate::shown;
 use crate::target::{ClientId, End, EngineId, Target};
 use crate::told::{Origin, Told};
 
@@ -200,6 +200,7 @@ pub(super) fn complete(mut draft: Draft, around: &Surroundings) -> Result<Target
         origins: filled.origins,
         form: filled.form,
         defects: filled.defects,
+        withheld: Vec::new(),
         remarks: filled.remarks,
     })
 }
@@ -317,7 +318,10 @@ impl Filled {
             };
             let of_jdbc = self.client == ClientId::Pgjdbc && value == "prefer-primary";
             if !choices.contains(&value.as_str()) && !of_jdbc {
-                let text = format!("{key} \"{}\" is not known", visible(&value));
+                let text = format!(
+                    "{key} {} is not known",
+                    shown::near(&value, choices.iter().copied())
+                );
                 self.unreadable(key, text, &choices.join(", "));
             }
         }
@@ -330,7 +334,7 @@ impl Filled {
             let value = self.options.get(*key).cloned();
             let wrong = value.filter(|v| v.trim().parse::<i32>().is_err());
             if let Some(value) = wrong {
-                let text = format!("{key} \"{}\" is not a whole number", visible(&value));
+                let text = format!("{key} {} is not a whole number", shown::number(&value));
                 self.unreadable(key, text, "a whole number, in seconds where it is a time");
             }
         }

@@ -1,13 +1,23 @@
 //! What each client sends at the start.
 
-use crate::target::{ClientId, ShownTarget};
+use std::collections::BTreeMap;
+
+use crate::target::ClientId;
+
+/// What of a target they are made of.
+pub(super) struct Told<'a> {
+    pub(super) client: ClientId,
+    pub(super) user: Option<&'a String>,
+    pub(super) database: Option<&'a String>,
+    pub(super) options: &'a BTreeMap<String, String>,
+}
 
 /// The start-up parameters as each client sends them, in its own order (measured by
 /// recording each client's first message).
-pub(super) fn parameters(target: &ShownTarget) -> Vec<(&'static str, String)> {
+pub(super) fn parameters(target: &Told<'_>) -> Vec<(&'static str, String)> {
     let told = |key: &str| target.options.get(key).cloned();
-    let user = || target.user.clone();
-    let database = || target.database.clone();
+    let user = || target.user.cloned();
+    let database = || target.database.cloned();
     let fixed = |value: &str| Some(value.to_owned());
     let all: Vec<(&'static str, Option<String>)> = match target.client {
         ClientId::Libpq => vec![

@@ -104,6 +104,11 @@ pub struct ServerFirst {
 }
 
 impl ServerFirst {
+    /// How often a hash is made of the password.
+    pub fn iterations(&self) -> u32 {
+        self.iterations
+    }
+
     /// Reads it and checks it against the client's first.
     ///
     /// # Errors

@@ -3,9 +3,9 @@
 use super::service_file;
 use crate::engine::spec::{Draft, Surroundings};
 use crate::engine::text::pieces::subject;
-use crate::redact::visible;
 use crate::secret::Secret;
 use crate::settings::{Defect, DefectKind, check_value, nearest};
+use crate::shown;
 use crate::target::ClientId;
 use crate::told::{Origin, Told};
 
@@ -55,9 +55,9 @@ pub(super) fn take(draft: &mut Draft, around: &Surroundings) {
             Ok(Some(entries)) => return lay_under(draft, &path, entries),
             Err(broken) => {
                 let text = format!(
-                    "{path}, line {}, service \"{}\": {}",
+                    "{path}, line {}, service {}: {}",
                     broken.line,
-                    visible(&service.value),
+                    shown::quoted("service", &service.value),
                     broken.what
                 );
                 return draft.defects.push(Defect {
@@ -72,17 +72,17 @@ pub(super) fn take(draft: &mut Draft, around: &Surroundings) {
             }
         }
     }
-    let name = visible(&service.value);
+    let name = shown::value("service", &service.value);
     let near = nearest(&service.value, names.iter().copied());
     let files = files(around).join(" or ");
     draft.defects.push(Defect {
         kind: DefectKind::Missing,
         subject: "service".to_owned(),
         stops: true,
-        text: format!("the service \"{name}\" is not defined in {files}"),
+        text: format!("the service {name} is not defined in {files}"),
         expected: near.map_or_else(
             || format!("a section [{name}]"),
-            |near| format!("{}, perhaps", visible(near)),
+            |near| format!("{}, perhaps", shown::value("service", near)),
         ),
         place: None,
         mended: None,

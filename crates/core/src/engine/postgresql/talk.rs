@@ -14,7 +14,7 @@ use std::collections::VecDeque;
 
 use super::codec::{self, Fields, Frame};
 use super::codes;
-use super::parameters::parameters;
+use super::parameters::{Told, parameters};
 use super::scram::Binding;
 use crate::certificate::{Ask, Wish};
 use crate::conversation::{Conversation, Input, Output};
@@ -48,6 +48,8 @@ enum State {
         /// Whether it is bound to the line.
         plus: bool,
     },
+    /// The keys of SCRAM, which are being derived.
+    Deriving,
     /// A step of SCRAM: the server's signature.
     ScramFinal { signature: String },
     /// AuthenticationOk after a proof.
@@ -122,7 +124,12 @@ impl Talk {
             proof_sent: false,
             secured: false,
             settings: Settings {
-                parameters: parameters(&target.shown()),
+                parameters: parameters(&Told {
+                    client: target.client,
+                    user: target.user.as_ref(),
+                    database: target.database.as_ref(),
+                    options: &target.options,
+                }),
                 user: target.user.clone().unwrap_or_default(),
                 ask: (over_network && encrypts).then_some(ask),
                 manner: plan.manner,
@@ -160,7 +167,7 @@ impl Talk {
             State::Idle | State::Over | State::Greeting => Awaited::Greeting,
             State::Encryption => Awaited::Encryption,
             State::Securing | State::OldHello => Awaited::Handshake,
-            State::ScramFirst { .. } => Awaited::Challenge,
+            State::ScramFirst { .. } | State::Deriving => Awaited::Challenge,
             State::ScramFinal { .. } | State::Admission => Awaited::Admission,
             State::SessionStart => Awaited::SessionStart,
             State::Query(_) => Awaited::QueryAnswer,
@@ -221,6 +228,18 @@ impl Talk {
     }
 
     fn other_answer(&mut self, bytes: &[u8]) {
+        if matches!(self.state, State::Query(_)) {
+            // Whoever lets one in and then answers oddly is still the engine.
+            let fact = Fact::InstanceUnknown {
+                code: String::new(),
+                message: self
+                    .settings
+                    .redactor
+                    .bytes(bytes.get(..64).unwrap_or(bytes)),
+            };
+            self.observe(Layer::Session, fact);
+            return self.leave();
+        }
         let fact = Fact::OtherAnswer {
             awaited: self.awaited(),
             begins: self.settings.redactor.bytes(bytes),
@@ -351,7 +370,7 @@ impl Talk {
             return None;
         };
         match kind {
-            b'T' | b'C' => {}
+            b'T' | b'C' | b'I' => {}
             b'D' => collected.take(codec::row(body)?)?,
             b'E' => collected.fail(Fields::read(body)?),
             b'Z' => {
@@ -428,6 +447,7 @@ impl Conversation for Talk {
             Input::Secured(secured) => self.secured(now, secured),
             Input::NotSecured(ended) => self.not_secured(now, ended, false),
             Input::Broken(ended) => self.not_secured(now, ended, true),
+            Input::Derived(derived) => self.derived(now, derived),
             Input::Leave => self.over(),
         }
     }

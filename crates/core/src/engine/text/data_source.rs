@@ -4,8 +4,8 @@
 use std::ops::Range;
 
 use super::pieces::Pieces;
-use crate::redact::visible;
 use crate::settings::{DefectKind, nearest};
+use crate::shown;
 
 /// Whether a text is a semicolon-separated list of pairs.
 pub(in super::super) fn is_odbc(text: &str) -> bool {
@@ -72,7 +72,11 @@ pub(in super::super) fn read(
     if let Some((key, name)) = bad {
         let known = means.iter().map(|(known, _)| *known);
         let near = nearest(&key, known);
-        let what = format!("\"{}\" is not a word of this form", visible(&key));
+        let known_words = means.iter().map(|(known, _)| *known);
+        let what = format!(
+            "a word {} is not one of this form",
+            shown::key(&key, known_words)
+        );
         let expected = near.map_or("a word of this form".to_owned(), |n| {
             format!("{n}, perhaps")
         });

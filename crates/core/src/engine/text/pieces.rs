@@ -22,6 +22,8 @@ pub(in super::super) struct Pieces {
     pub(in super::super) places: Vec<Piece>,
     /// Byte spans that hold a secret, or may.
     pub(in super::super) covered: Vec<Range<usize>>,
+    /// Byte spans that were recognised, though nothing was made of them.
+    pub(in super::super) recognised: Vec<Range<usize>>,
     pub(in super::super) fault: Option<Fault>,
 }
 

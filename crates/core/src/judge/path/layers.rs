@@ -5,7 +5,7 @@ use std::net::IpAddr;
 use super::PathView;
 use crate::endpoint::Endpoint;
 use crate::engine::by_id;
-use crate::fact::{Awaited, Fact, Instance, Service};
+use crate::fact::{Awaited, Beyond, Fact, Instance, Service};
 use crate::judge::judged::LayerJudgement;
 use crate::layer::{Layer, Outcome};
 use crate::special::{self, Purpose};
@@ -205,9 +205,10 @@ impl PathView<'_> {
             Fact::PlaintextWithheld => {
                 untested("asked in clear; not sent so without --allow-plaintext".to_owned())
             }
-            Fact::BeyondUs { what, detail } if *what != crate::fact::Beyond::Encryption => {
-                untested(detail.to_string())
-            }
+            Fact::BeyondUs {
+                what: Beyond::LoginMethod | Beyond::ProofCost,
+                detail,
+            } => untested(detail.to_string()),
             _ => None,
         })
         .or_else(|| {

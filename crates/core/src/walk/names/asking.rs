@@ -76,7 +76,7 @@ impl Walk {
         kind: RecordKind,
     ) -> bool {
         let key = Shared::Asked(resolver, asked.clone(), kind);
-        match ledger.board.claim(&key) {
+        match ledger.board.claim(&key, self.order) {
             Claim::Known(seen) => {
                 self.note_for(now, name, seen);
                 false

@@ -7,6 +7,9 @@ use crate::fact::{Beyond, Fact};
 use crate::layer::{Layer, Micros};
 use crate::permit::Withheld;
 
+/// Most packets of one sign-in: no method has more than three, and servers switch once.
+const MOST_ROUNDS: u8 = 8;
+
 /// The marks of `caching_sha2_password` in the middle of the sign-in.
 const FAST_ENOUGH: u8 = 3;
 const SHOW_ALL: u8 = 4;
@@ -79,6 +82,10 @@ impl Talk {
     }
 
     pub(super) fn login_packet(&mut self, now: Micros, method: Method, body: &[u8]) -> Option<()> {
+        self.rounds += 1;
+        if self.rounds > MOST_ROUNDS {
+            return None;
+        }
         match (body.first()?, method) {
             (0, _) => self.admitted(now),
             (0xfe, _) => self.switch(now, body.get(1..)?)?,

@@ -53,7 +53,7 @@ impl Talk {
     /// What came of our own hello; `ended` says that no more comes.
     pub(super) fn old_hello_answer(&mut self, ended: bool) {
         let answer = hello::read_answer(&self.inbox);
-        if answer.is_whole() || ended {
+        if answer.is_whole() || ended || self.inbox.len() >= hello::LONGEST {
             self.observe(Layer::Tls, answer.fact());
             self.observe(Layer::Listener, crate::fact::Fact::LeftCounted);
             self.over();

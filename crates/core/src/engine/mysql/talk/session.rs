@@ -96,6 +96,20 @@ impl Talk {
         self.over();
     }
 
+    /// An answer to the query that is none of its rows: the session stands all the same.
+    pub(super) fn odd_answer(&mut self, bytes: &[u8]) {
+        self.quit();
+        let fact = Fact::InstanceUnknown {
+            code: String::new(),
+            message: self
+                .settings
+                .redactor
+                .bytes(bytes.get(..64).unwrap_or(bytes)),
+        };
+        self.observe(Layer::Session, fact);
+        self.over();
+    }
+
     fn query_refused(&mut self, now: Micros, refusal: &Refusal) {
         self.quit();
         if codes::meaning(refusal.number) == Meaning::PasswordExpired {

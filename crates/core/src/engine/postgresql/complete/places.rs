@@ -6,7 +6,7 @@ use super::super::string::USUAL_PORT;
 use super::Filled;
 use crate::engine::spec::Surroundings;
 use crate::engine::text::parse_port;
-use crate::redact::visible;
+use crate::shown;
 use crate::target::{ClientId, End};
 use crate::told::Origin;
 
@@ -23,7 +23,10 @@ impl Filled {
         let no_address = |a: &&String| !a.is_empty() && a.parse::<IpAddr>().is_err();
         let addresses = self.list("hostaddr");
         if let Some(address) = addresses.iter().find(no_address) {
-            let text = format!("hostaddr \"{}\" is no address", visible(address));
+            let text = format!(
+                "hostaddr {} is no address",
+                shown::quoted("hostaddr", address)
+            );
             let expected = "an IPv4 or IPv6 address; a name goes into host";
             self.unreadable("hostaddr", text, expected);
         }

@@ -4,8 +4,8 @@ use std::ops::Range;
 
 use super::keywords::KEYWORDS;
 use crate::engine::text::pieces::{Pieces, SECRETS};
-use crate::redact::visible;
 use crate::settings::{DefectKind, nearest};
+use crate::shown;
 
 /// Reads pairs as the C library does: blanks may stand round the `=`; a value may stand
 /// in single quotes; a backslash escapes the next character.
@@ -34,12 +34,12 @@ pub(super) fn read(text: &str) -> Pieces {
                 pieces.covered.push(from..text.len());
             }
             let what = format!(
-                "the quote that opens the value of \"{}\" is not closed",
-                visible(key)
+                "the quote that opens the value of the keyword {} is not closed",
+                shown::key(key, KEYWORDS.iter().chain(SECRETS).copied())
             );
             pieces.fail(
                 DefectKind::Unreadable,
-                key,
+                if known { key } else { "keyword" },
                 from..from + 1,
                 what,
                 "a closing single quote",
@@ -51,11 +51,14 @@ pub(super) fn read(text: &str) -> Pieces {
         } else {
             pieces.covered.push(span);
             let near = nearest(key, KEYWORDS.iter().chain(SECRETS).copied());
-            let what = format!("\"{}\" is not a keyword of this client", visible(key));
+            let what = format!(
+                "the keyword {} is not one of this client",
+                shown::key(key, KEYWORDS.iter().copied())
+            );
             let expected = near.map_or("a keyword of this client".to_owned(), |n| {
                 format!("{n}, perhaps")
             });
-            pieces.fail(DefectKind::Unreadable, key, name, what, &expected);
+            pieces.fail(DefectKind::Unreadable, "keyword", name, what, &expected);
         }
         last_was_secret = SECRETS.contains(&key);
     }

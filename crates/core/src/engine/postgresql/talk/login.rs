@@ -3,10 +3,13 @@
 use super::super::codec::{self, Asked};
 use super::super::scram::{self, Binding};
 use super::{State, Talk};
-use crate::conversation::Output;
+use crate::conversation::{Derivation, Derived, Output};
 use crate::fact::{Beyond, Fact};
 use crate::layer::{Layer, Micros};
 use crate::permit::Withheld;
+
+/// So many hashes take less than a handing over to another thread is worth.
+const DERIVED_AT_ONCE: u32 = 600;
 
 impl Talk {
     pub(super) fn authentication(&mut self, now: Micros, asked: Asked) -> Option<()> {
@@ -124,13 +127,36 @@ impl Talk {
                 return Some(());
             }
         };
-        let permit = self.permit.as_mut()?;
-        let bound = (&self.settings.binding, plus);
-        let (message, signature) =
-            scram::client_final(&first, seed, permit.spend().expose(), bound);
-        let bytes = codec::message(b'p', message.as_bytes());
-        self.prove(now, bytes, State::ScramFinal { signature });
+        let (secret, binding) = (
+            self.permit.as_ref()?.prepared(),
+            self.settings.binding.clone(),
+        );
+        let costly = first.iterations() > DERIVED_AT_ONCE;
+        let work = move || {
+            let (proof, expected) =
+                scram::client_final(&first, seed, secret.expose(), (&binding, plus));
+            Derived { proof, expected }
+        };
+        self.state = State::Deriving;
+        match costly {
+            true => self.out.push_back(Output::Derive(Derivation::new(work))),
+            false => self.derived(now, Some(&work())),
+        }
         Some(())
+    }
+
+    /// The proof is made, or could not be in time.
+    pub(super) fn derived(&mut self, now: Micros, derived: Option<&Derived>) {
+        let Some(derived) = derived.filter(|_| matches!(self.state, State::Deriving)) else {
+            let detail = "the proof that this server asks for was not computed here in time";
+            return self.beyond(Layer::Login, Beyond::ProofCost, detail);
+        };
+        if let Some(permit) = self.permit.as_mut() {
+            permit.spend();
+        }
+        let bytes = codec::message(b'p', derived.proof.as_bytes());
+        let signature = derived.expected.clone();
+        self.prove(now, bytes, State::ScramFinal { signature });
     }
 
     /// Numbers of the protocol: 2 Kerberos V5, 6 SCM, 7 GSSAPI, 9 SSPI.
