@@ -46,7 +46,9 @@ fn is_plainly_a_path(text: &str) -> bool {
         .extension()
         .and_then(|e| e.to_str())
         .unwrap_or_default();
-    text.starts_with(['/', '.', '~'])
+    let is_word = text.len() <= 32 && text.chars().all(|c| c.is_ascii_lowercase() || c == '-');
+    is_word
+        || text.starts_with(['/', '.', '~'])
         || folder.is_some_and(Path::is_dir)
         || ENDINGS.contains(&ending)
         || Format::of(text) != Format::Plain

@@ -3,6 +3,7 @@
 //! A library only so that the man pages, the completions and the reference can be made
 //! from the same definitions; nothing here is meant for other programs.
 
+mod again;
 mod args;
 mod command;
 mod echo;

@@ -21,6 +21,7 @@ use tokio::task::LocalSet;
 use crate::command::diagnose::case_of;
 use crate::error::Failure;
 use crate::surroundings;
+use crate::targets::Wanted;
 
 /// Sockets that one target may need at one time: attempts, a control port, steps of the
 /// way to both, questions to resolvers.
@@ -38,7 +39,7 @@ const MOST_UNDER_WAY: usize = 1_500;
 /// Walks all targets, and hands on each case as it ends, with its number in the list.
 pub(crate) fn run(
     runtime: &Runtime,
-    targets: Vec<Target>,
+    targets: Vec<Wanted>,
     scope: &Scope,
     mut ended: impl FnMut(usize, Case) -> Result<(), Failure>,
 ) -> Result<(), Failure> {
@@ -50,12 +51,16 @@ pub(crate) fn run(
     let (tell, mut told) = mpsc::unbounded_channel();
     let local = LocalSet::new();
     let begin = local.run_until(async move {
-        for (index, target) in targets.into_iter().enumerate() {
+        for (index, Wanted { target, again }) in targets.into_iter().enumerate() {
             let Ok(place) = gate.clone().acquire_owned().await else {
                 return;
             };
             let (ledger, tell) = (ledger.clone(), tell.clone());
-            let (scope, redactor) = (scope.clone(), masks.for_target(&target));
+            let scope = Scope {
+                again,
+                ..scope.clone()
+            };
+            let redactor = masks.for_target(&target);
             let vantage = vantage.clone();
             tokio::task::spawn_local(async move {
                 let walked = one((index, target), scope, redactor, vantage, &ledger).await;
@@ -122,9 +127,11 @@ struct Mask {
 }
 
 impl Masks {
-    fn of(targets: &[Target]) -> Masks {
-        let hidden: Vec<(String, Vec<Secret>)> =
-            targets.iter().map(|t| (place(t), t.hidden())).collect();
+    fn of(targets: &[Wanted]) -> Masks {
+        let hidden: Vec<(String, Vec<Secret>)> = targets
+            .iter()
+            .map(|wanted| (place(&wanted.target), wanted.target.hidden()))
+            .collect();
         let count: usize = hidden.iter().map(|(_, secrets)| secrets.len()).sum();
         let mut masks: BTreeMap<String, Mask> = BTreeMap::new();
         for (place, secrets) in hidden {

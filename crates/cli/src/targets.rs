@@ -3,9 +3,11 @@
 use std::path::{Path, PathBuf};
 
 use chronaxis_core::engine::{ENGINES, Engine, Surroundings, by_id, completed, recognise};
+use chronaxis_core::judge::Again;
 use chronaxis_core::shown;
 use chronaxis_core::target::{EngineId, Target};
 
+use crate::again::{self, From};
 use crate::args::Diagnose;
 use crate::echo;
 use crate::error::Failure;
@@ -22,8 +24,14 @@ fn engine_named(name: &str) -> Option<EngineId> {
     ENGINES.iter().find(of_it).map(|e| e.id())
 }
 
+/// A target, and the words that diagnose it again.
+pub(crate) struct Wanted {
+    pub(crate) target: Target,
+    pub(crate) again: Option<Again>,
+}
+
 /// Reads every target before anything is sent: one that cannot be read stops the run.
-pub(crate) fn all(args: &Diagnose) -> Result<Vec<Target>, Failure> {
+pub(crate) fn all(args: &Diagnose) -> Result<Vec<Wanted>, Failure> {
     let engine = match args.engine.as_deref() {
         None => None,
         Some(name) => match engine_named(name) {
@@ -50,7 +58,9 @@ pub(crate) fn all(args: &Diagnose) -> Result<Vec<Target>, Failure> {
     for (index, (line, text)) in texts.into_iter().enumerate() {
         let number = index + 1;
         if reading::is_path(&text) {
-            targets.push(from_files(&text, engine, &options, number)?);
+            let target = from_files(&text, engine, &options, number)?;
+            let again = again::of(args, &From::File(&text), &target);
+            targets.push(Wanted { target, again });
             continue;
         }
         let read =
@@ -61,21 +71,24 @@ pub(crate) fn all(args: &Diagnose) -> Result<Vec<Target>, Failure> {
             &read.draft,
             Environment::Counts,
         )?;
+        let shown = read.draft.shown.clone();
         let target = completed(read.engine, read.draft, &around)
             .map_err(|cause| Failure::NotFollowed { number, cause })?;
-        targets.push(target);
+        let from = From::Text {
+            typed: &text,
+            shown: &shown,
+        };
+        let again = again::of(args, &from, &target);
+        targets.push(Wanted { target, again });
     }
     if let Some(name) = &args.environment {
         let read = reading::environment();
         let name = Some(name.as_str()).filter(|name| !name.is_empty());
         let (chosen, _) = reading::chosen(&read.report, "the environment", name)?;
-        targets.push(walkable(
-            &read,
-            chosen,
-            engine,
-            &options,
-            targets.len() + 1,
-        )?);
+        let target = walkable(&read, chosen, engine, &options, targets.len() + 1)?;
+        let from = From::Environment(name.unwrap_or_default());
+        let again = again::of(args, &from, &target);
+        targets.push(Wanted { target, again });
     }
     Ok(targets)
 }

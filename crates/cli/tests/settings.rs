@@ -202,7 +202,13 @@ fn folders_ignore_files_binaries_links_and_pipes() {
         1,
         "named by itself it is read"
     );
-    assert_eq!(settings(folder, &["pipe.env"]).status, 0);
+    let pipe = settings(folder, &["pipe.env"]);
+    assert_eq!(pipe.status, 2, "{}", pipe.stdout);
+    assert!(
+        pipe.stderr.contains("expected a file or folder"),
+        "{}",
+        pipe.stderr
+    );
 }
 
 #[test]

@@ -128,18 +128,29 @@ impl fmt::Debug for Derived {
 }
 
 /// Work that takes long enough to hold up other lines.
-pub struct Derivation(Box<dyn FnOnce() -> Derived + Send>);
+pub struct Derivation {
+    rounds: u32,
+    work: Box<dyn FnOnce() -> Derived + Send>,
+}
 
 impl Derivation {
-    /// Takes the work.
-    pub fn new(work: impl FnOnce() -> Derived + Send + 'static) -> Derivation {
-        Derivation(Box::new(work))
+    /// Takes the work, with how many rounds of hashing it is.
+    pub fn new(rounds: u32, work: impl FnOnce() -> Derived + Send + 'static) -> Derivation {
+        Derivation {
+            rounds,
+            work: Box::new(work),
+        }
+    }
+
+    /// How many rounds of hashing it is: what takes long waits for what does not.
+    pub fn rounds(&self) -> u32 {
+        self.rounds
     }
 
     /// Does it.
     #[must_use]
     pub fn run(self) -> Derived {
-        (self.0)()
+        (self.work)()
     }
 }
 

@@ -16,7 +16,7 @@ mod summary;
 mod symptom;
 pub mod way;
 
-pub use evidence::{Evidence, MOST_HOSTS, Scope, Way};
+pub use evidence::{Again, Evidence, MOST_HOSTS, Scope, Way};
 pub use fall_back::falls_back;
 pub use habits::{After, Habits, after};
 pub use judged::{JudgedPath, Judgement, LayerJudgement, LostName, Stand};

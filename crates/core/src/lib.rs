@@ -31,6 +31,7 @@ pub mod permit;
 pub mod redact;
 pub mod secret;
 pub mod settings;
+pub mod shell;
 pub mod shown;
 pub mod special;
 pub mod survey;

@@ -195,6 +195,34 @@ pub(crate) fn is_control(c: char) -> bool {
             | '\u{2060}'..='\u{206f}' | '\u{feff}')
 }
 
+/// A text with secrets masked where they stand as words of their own: inside a longer word
+/// they are that word's, and the gap would tell them.
+pub fn without_words<'a>(text: &str, secrets: impl IntoIterator<Item = &'a Secret>) -> String {
+    let mut out = text.to_owned();
+    for secret in secrets {
+        let secret = secret.expose();
+        if secret.chars().count() >= SHORTEST_INSIDE && out.contains(secret) {
+            out = without_word(&out, secret);
+        }
+    }
+    out
+}
+
+fn without_word(text: &str, secret: &str) -> String {
+    let mut out = String::new();
+    let mut rest = text;
+    while let Some(at) = rest.find(secret) {
+        let (before, found) = rest.split_at(at);
+        let behind = found.get(secret.len()..).unwrap_or_default();
+        let inside = |c: Option<char>| c.is_some_and(char::is_alphanumeric);
+        let whole = !inside(before.chars().next_back()) && !inside(behind.chars().next());
+        out.push_str(before);
+        out.push_str(if whole { MASK } else { secret });
+        rest = behind;
+    }
+    out + rest
+}
+
 /// Shows control, bidirectional and invisible characters by their code: `<U+202E>`.
 pub fn visible(text: &str) -> String {
     let mut out = String::with_capacity(text.len());

@@ -83,6 +83,14 @@ pub fn is_name(text: &str) -> bool {
             .all(|part| !part.is_empty() && part.chars().all(fits))
 }
 
+/// Whether a text is words of letters alone with single spaces between, none of which
+/// announces a secret.
+fn is_phrase(text: &str) -> bool {
+    let letter = |c: char| c.is_alphabetic() || c == '\'';
+    let is_word = |word: &str| !word.is_empty() && word.chars().all(letter);
+    text.chars().count() <= LONGEST_LABEL && text.split(' ').all(is_word) && !is_secret_key(text)
+}
+
 /// Whether a text is the title of something in a file: plain names with single spaces
 /// between, none of which announces a secret.
 pub fn is_title(text: &str) -> bool {
@@ -134,8 +142,10 @@ pub fn may_show(subject: &str, value: &str) -> bool {
             .all(|one| one.is_empty() || is_dialled(one) || is_place(one)),
         "hostaddr" => value.split(',').all(|one| one.is_empty() || is_host(one)),
         "port" => value.split(',').all(|one| one.is_empty() || is_port(one)),
-        "user" => is_name(value),
-        "database" | "dbname" | "label" => !value.contains('@') && is_name(value),
+        "user" => is_name(value) || is_phrase(value),
+        "database" | "dbname" | "label" => {
+            !value.contains('@') && (is_name(value) || is_phrase(value))
+        }
         _ => is_name(value) || is_path(value),
     }
 }

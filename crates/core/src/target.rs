@@ -219,6 +219,7 @@ impl Target {
                 .collect(),
             origins: self.origins.clone(),
             form: self.form.clone(),
+            partly_hidden: self.unrecognised().next().is_some(),
         }
     }
 
@@ -335,6 +336,9 @@ pub struct ShownTarget {
     pub origins: BTreeMap<String, Origin>,
     /// In which form it was written, in words.
     pub form: String,
+    /// Whether a value is not shown, for it may be a secret in the wrong place.
+    #[serde(skip_serializing_if = "std::ops::Not::not", default)]
+    pub partly_hidden: bool,
 }
 
 impl ShownTarget {

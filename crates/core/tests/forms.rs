@@ -393,6 +393,7 @@ fn a_client_that_takes_one_address_only_takes_the_first() {
         try_repairs: false,
         allow_server_key: false,
         resolvers: Vec::new(),
+        again: None,
     };
     let about = Subject {
         name: Some("quay".to_owned()),

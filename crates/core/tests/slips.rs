@@ -128,6 +128,7 @@ fn scope() -> Scope {
         allow_server_key: false,
         try_repairs: true,
         resolvers: Vec::new(),
+        again: None,
     }
 }
 

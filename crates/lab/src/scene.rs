@@ -186,6 +186,7 @@ impl Scene {
             allow_server_key: self.server_key,
             try_repairs: self.repairs,
             resolvers: Vec::new(),
+            again: None,
         }
     }
 

@@ -22,7 +22,12 @@ pub(crate) async fn look_up(name: String, clock: Clock) -> Option<Fact> {
         });
     let result = match asked {
         Ok(_) => wait.await.ok()?,
-        Err(error) => Err((crate::errors::name(&error), NameTrouble::Failing)),
+        // No thread left is this machine's own trouble, not name service's.
+        Err(error) => {
+            return Some(Fact::LocalFailure {
+                error: crate::errors::name(&error),
+            });
+        }
     };
     let elapsed_us = clock.now().since(began);
     Some(match result {

@@ -1,6 +1,6 @@
-//! A few threads for work that takes long: deriving keys from passwords. It is done in the
-//! order in which it came, so that no server holds up the targets of others by asking for
-//! much of it.
+//! A few threads for work that takes long: deriving keys from passwords. What takes long is
+//! done apart from what does not, each in the order in which it came, so that no server holds
+//! up the targets of others by asking for much.
 
 use std::sync::mpsc::{Receiver, Sender, channel};
 use std::sync::{Arc, Mutex, OnceLock, PoisonError};
@@ -12,15 +12,24 @@ use tokio::sync::oneshot;
 /// More threads than this would only take turns.
 const MOST: usize = 8;
 
+/// Rounds of hashing over which work takes long.
+const LONG: u32 = 50_000;
+
 type Job = (Derivation, oneshot::Sender<Derived>);
 
-/// Where work is handed in; none where this machine gives no thread.
-static JOBS: OnceLock<Option<Sender<Job>>> = OnceLock::new();
+/// Where short work and where long work is handed in; none where this machine gives no
+/// thread.
+static SHORT_JOBS: OnceLock<Option<Sender<Job>>> = OnceLock::new();
+static LONG_JOBS: OnceLock<Option<Sender<Job>>> = OnceLock::new();
 
 /// Does it on one of the threads; where there is none, here. None where nobody came to it.
 pub(crate) async fn run(work: Derivation) -> Option<Derived> {
     let (answer, wait) = oneshot::channel();
-    let Some(jobs) = JOBS.get_or_init(begin) else {
+    let jobs = match work.rounds() > LONG {
+        true => &LONG_JOBS,
+        false => &SHORT_JOBS,
+    };
+    let Some(jobs) = jobs.get_or_init(begin) else {
         return Some(work.run());
     };
     match jobs.send((work, answer)) {

@@ -3,6 +3,8 @@
 //! comes with it.
 
 use chronaxis_core::engine::{Engine, NotFollowed, Surroundings, completed};
+use chronaxis_core::redact::without_words;
+use chronaxis_core::secret::Secret;
 use chronaxis_core::settings::{Defect, DefectKind};
 use chronaxis_core::target::Target;
 use chronaxis_core::told::Origin;
@@ -143,6 +145,20 @@ impl Report {
         target.defects.extend(self.disagreeing(number));
         if target.defects.iter().any(|d| d.stops) {
             target.ends.clear();
+        }
+        // A finding may quote a line beside this one, and that the secret of another.
+        let secrets: Vec<&Secret> = self
+            .connections
+            .iter()
+            .filter_map(|c| Some(&c.draft.secret.as_ref()?.value))
+            .collect();
+        let mask = |text: &mut String| *text = without_words(text, secrets.iter().copied());
+        for defect in &mut target.defects {
+            mask(&mut defect.text);
+            defect.mended.iter_mut().for_each(mask);
+            if let Some(place) = &mut defect.place {
+                mask(&mut place.excerpt);
+            }
         }
         Ok(Some(target))
     }

@@ -20,7 +20,7 @@ use crate::render::{self, markdown, plan, progress::Progress, several, text};
 use crate::saved::Saved;
 use crate::side_by_side;
 use crate::surroundings;
-use crate::targets;
+use crate::targets::{self, Wanted};
 
 /// The port of name service, where a resolver is given without one (RFC 1035, section 4.2).
 const NAME_SERVICE: u16 = 53;
@@ -56,7 +56,8 @@ pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
         };
         side_by_side::run(&runtime, targets, &scope, ended)?;
         list.over()?;
-    } else if let Some(target) = targets.into_iter().next() {
+    } else if let Some(Wanted { target, again }) = targets.into_iter().next() {
+        let scope = Scope { again, ..scope };
         let redactor = Redactor::new(&target.hidden());
         let case = runtime.block_on(walk_alone(target, scope, &redactor, args))?;
         keep(&case)?;
@@ -70,12 +71,12 @@ pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
 }
 
 /// Says what would be done, and does none of it.
-fn dry_run(args: &Diagnose, targets: &[Target], scope: &Scope) -> Result<u8, Failure> {
+fn dry_run(args: &Diagnose, targets: &[Wanted], scope: &Scope) -> Result<u8, Failure> {
     if args.output != Output::Text {
         return Err(Failure::DryRunForm);
     }
     let mut out = render::out(args.plain);
-    for (number, target) in targets.iter().enumerate() {
+    for (number, Wanted { target, .. }) in targets.iter().enumerate() {
         if number > 0 {
             writeln!(out)?;
         }
@@ -250,6 +251,7 @@ fn scope(args: &Diagnose) -> Result<Scope, Failure> {
         allow_server_key: args.allow_server_key,
         try_repairs: args.try_repairs,
         resolvers,
+        again: None,
     })
 }
 

@@ -4,7 +4,7 @@ use std::io::Write as _;
 use std::path::PathBuf;
 
 use chronaxis_core::engine;
-use chronaxis_core::redact::MASK;
+use chronaxis_core::redact::without_words;
 use chronaxis_core::secret::Secret;
 use chronaxis_core::settings::Defect;
 use chronaxis_core::shown;
@@ -100,7 +100,6 @@ fn keep_named(read: &mut Read, args: &Settings, names: &[Option<&str>]) -> Resul
 fn secrets(read: &Read) -> Vec<Secret> {
     let told = read.report.connections.iter();
     told.filter_map(|c| Some(c.draft.secret.as_ref()?.value.clone()))
-        .filter(|secret| secret.expose().chars().count() > 3)
         .collect()
 }
 
@@ -218,11 +217,7 @@ fn differing(disagreement: &Disagreement, connections: &[Connection]) -> Differi
 /// values that are shown as what they are stay: to mask a user for being like a password
 /// would tell the password.
 fn masked(mut survey: Survey, secrets: &[Secret]) -> Survey {
-    let mask = |text: &mut String| {
-        for secret in secrets {
-            *text = without(text, secret.expose());
-        }
-    };
+    let mask = |text: &mut String| *text = without_words(text, secrets);
     let of_connections = survey.connections.iter_mut().flat_map(|c| &mut c.findings);
     for finding in of_connections.chain(&mut survey.troubles) {
         mask(&mut finding.text);
@@ -239,23 +234,6 @@ fn masked(mut survey: Survey, secrets: &[Secret]) -> Survey {
     }
     survey.verdict.fix.iter_mut().for_each(mask);
     survey
-}
-
-/// A text with a secret masked where it stands as a word of its own: inside a longer word
-/// it is that word's.
-fn without(text: &str, secret: &str) -> String {
-    let mut out = String::new();
-    let mut rest = text;
-    while let Some(at) = rest.find(secret) {
-        let (before, found) = rest.split_at(at);
-        let behind = found.get(secret.len()..).unwrap_or_default();
-        let inside = |c: Option<char>| c.is_some_and(char::is_alphanumeric);
-        let whole = !inside(before.chars().next_back()) && !inside(behind.chars().next());
-        out.push_str(before);
-        out.push_str(if whole { MASK } else { secret });
-        rest = behind;
-    }
-    out + rest
 }
 
 /// Writes one connection in another form.

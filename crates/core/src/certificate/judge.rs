@@ -73,13 +73,16 @@ pub fn judge(
         return out.stopping(policy);
     };
     let Ok(leaf) = read(first) else {
-        out.add(
-            ChainTrouble::Unreadable,
-            "the server's certificate cannot be read".to_owned(),
-        );
-        return out.stopping(policy);
+        let what = "the server's certificate cannot be read here".to_owned();
+        out.add(ChainTrouble::Unreadable, what.clone());
+        // Another reader may make more of it.
+        return Judged {
+            beyond: Some(what),
+            ..out.stopping(policy)
+        };
     };
     let sent: Vec<Certificate> = rest.iter().filter_map(|der| read(der).ok()).collect();
+    let all_read = sent.len() == rest.len();
     let anchors: Vec<Certificate> = trusted.iter().filter_map(|der| read(der).ok()).collect();
     out.chain = std::iter::once(leaf.clone()).chain(sent.clone()).collect();
     let builder = Builder {
@@ -89,6 +92,10 @@ pub fn judge(
         signatures,
     };
     let path = builder.path(leaf, &mut out);
+    if !all_read && !out.defects.is_empty() {
+        let what = "a certificate of the server's chain cannot be read here";
+        out.beyond.get_or_insert(what.to_owned());
+    }
     check_path(&path, policy, &mut out);
     check_dates(&path, now, &mut out);
     if let Some(leaf) = path.first()

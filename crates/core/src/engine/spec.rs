@@ -91,7 +91,8 @@ pub trait Engine: Sync {
         matches!(to, Endpoint::Tcp(_))
     }
 
-    /// The target as text that this program reads again, without its secret.
+    /// The target as text that this program reads again, without its secret; not quoted for
+    /// any shell.
     fn described(&self, target: &ShownTarget) -> String;
 
     /// Its usual port.

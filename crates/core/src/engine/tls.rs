@@ -95,8 +95,7 @@ impl Engine for Tls {
 
     fn described(&self, target: &ShownTarget) -> String {
         let end = target.ends.first().map(End::to_string);
-        let end = crate::redact::visible(&end.unwrap_or_default());
-        format!("tls://{end}")
+        format!("tls://{}", end.unwrap_or_default())
     }
 
     fn open(&self, plan: TalkPlan<'_>) -> Box<dyn Conversation> {

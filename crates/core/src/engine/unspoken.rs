@@ -165,8 +165,7 @@ impl Engine for Unspoken {
             .as_deref()
             .map_or_else(String::new, |u| format!("{}@", escaped(u)));
         let database = target.database.as_deref().map_or_else(String::new, escaped);
-        let places = crate::redact::visible(&places.join(","));
-        format!("\"{scheme}://{user}{places}/{database}\"")
+        format!("{scheme}://{user}{}/{database}", places.join(","))
     }
 
     fn open(&self, _: TalkPlan<'_>) -> Box<dyn Conversation> {

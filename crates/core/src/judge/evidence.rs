@@ -33,6 +33,20 @@ pub struct Scope {
     /// The resolvers to ask in place of those that the system is set up to ask.
     #[serde(skip_serializing_if = "Vec::is_empty", default)]
     pub resolvers: Vec<SocketAddr>,
+    /// The words of the command that repeats this run, where they are known.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub again: Option<Again>,
+}
+
+/// The words that repeat a run: as they were typed, but for a secret in them.
+#[derive(
+    Clone, Debug, Default, PartialEq, Eq, serde::Serialize, serde::Deserialize, JsonSchema,
+)]
+pub struct Again {
+    /// The options, each with its value.
+    pub options: Vec<Vec<String>>,
+    /// What says which target: one word, as a rule.
+    pub target: Vec<String>,
 }
 
 /// Most hosts of one target that are looked into. A string can hold any number; nobody's

@@ -20,6 +20,13 @@ pub(super) fn lost(evidence: Evidence<'_>) -> Vec<LostName> {
     ends.filter_map(|(host, end)| {
         let name = end.name()?;
         let symptom = symptom(fact_about(evidence, name)?)?;
+        let symptom = match symptom {
+            // Nobody said so in a way that can be read.
+            Symptom::NameNotFound | Symptom::NameNoAddress if only_garbled(evidence, name) => {
+                Symptom::NameFailing
+            }
+            other => other,
+        };
         Some(LostName {
             host,
             name: name.to_owned(),
@@ -47,10 +54,22 @@ fn fact_about<'a>(evidence: Evidence<'a>, name: &str) -> Option<&'a Fact> {
             o.about.name.as_deref() == Some(name)
                 && matches!(
                     fact,
-                    Fact::NameResolved { .. } | Fact::NameFailed { .. } | Fact::NameSilent { .. }
+                    Fact::NameResolved { .. }
+                        | Fact::NameFailed { .. }
+                        | Fact::NameSilent { .. }
+                        | Fact::LocalFailure { .. }
                 )
         })
         .map(|(_, fact)| fact)
+}
+
+/// Whether every answer of a resolver about a name was none that can be read.
+fn only_garbled(evidence: Evidence<'_>, name: &str) -> bool {
+    let about = |o: &crate::fact::Observation| o.about.name.as_deref() == Some(name);
+    let any =
+        |wanted: fn(&Fact) -> bool| evidence.facts().any(|(o, fact)| about(o) && wanted(fact));
+    any(|fact| matches!(fact, Fact::ResolverGarbled { .. }))
+        && !any(|fact| matches!(fact, Fact::ResolverAnswered(_)))
 }
 
 fn symptom(fact: &Fact) -> Option<Symptom> {
@@ -61,6 +80,7 @@ fn symptom(fact: &Fact) -> Option<Symptom> {
             NameTrouble::Failing => Symptom::NameFailing,
         },
         Fact::NameSilent { .. } => Symptom::NameSilent,
+        Fact::LocalFailure { .. } => Symptom::PortLocalFailure,
         _ => return None,
     })
 }
@@ -94,6 +114,12 @@ pub(super) fn layer(evidence: Evidence<'_>, lost: &[LostName]) -> LayerJudgement
         return LayerJudgement::new(layer, Outcome::Untested, "");
     };
     let mut judged = of_one(layer, first, fact);
+    if only_garbled(evidence, first) && judged.outcome == Outcome::Fault {
+        judged.summary = format!(
+            "{}: no answer of name service can be read",
+            crate::redact::visible(first)
+        );
+    }
     judged.summary.push_str(&how_found(evidence, first));
     if is_itself(evidence, first) {
         judged.summary.push_str(", this machine itself");
@@ -173,6 +199,7 @@ fn of_one(layer: Layer, name: &str, fact: &Fact) -> LayerJudgement {
             trouble,
             elapsed_us,
         } => fault(summary::name_trouble(&host, *trouble, code)).taking(*elapsed_us),
+        Fact::LocalFailure { error } => fault(format!("this machine could not ask: {error}")),
         Fact::NameSilent { waited_us } => {
             fault(format!("{host}: no answer from name service")).taking(*waited_us)
         }

@@ -321,6 +321,8 @@ impl<'a> PathView<'a> {
             Fact::MethodUnsupported { .. } => Some(Symptom::LoginMethod),
             Fact::PlaintextRefused => Some(Symptom::LoginPlaintext),
             Fact::ProofWithheldPlaceholder => Some(Symptom::LoginPlaceholder),
+            // What was refused before was no password.
+            Fact::RefusedBefore { .. } if self.has_no_password() => Some(Symptom::LoginNoPassword),
             Fact::RefusedBefore { .. } if self.evidence.target.engine == EngineId::Mysql => {
                 Some(Symptom::LoginDenied)
             }

@@ -1,6 +1,6 @@
 //! What to test next, with a command that can be run.
 
-use super::described::{again, described, engine};
+use super::described::{again, again_with, engine};
 use super::shape::NextTest;
 use crate::endpoint::Endpoint;
 use crate::fact::Fact;
@@ -9,6 +9,7 @@ use crate::judge::{Evidence, PathView, Stand, Symptom};
 use crate::knowledge::questions::Question;
 use crate::layer::Layer;
 use crate::secret::Blemish;
+use crate::shell;
 
 /// The questions that somebody could still answer for this path, with a command or by
 /// asking.
@@ -50,10 +51,17 @@ pub(super) fn choose(view: &PathView<'_>, symptom: Symptom, answers: &Answers) -
     let open = open_questions(view, answers);
     let question = inference::next_question(symptom, answers, &open)?;
     let port_only = |to: &Endpoint| {
-        format!(
-            "chronaxis diagnose {to} --engine {} --until port",
-            engine(view.evidence)
-        )
+        let to = to.to_string();
+        let engine = engine(view.evidence);
+        shell::command([
+            "chronaxis",
+            "diagnose",
+            &to,
+            "--engine",
+            engine,
+            "--until",
+            "port",
+        ])
     };
     let (what, command) = match question {
         Question::AtTheHost => (
@@ -74,16 +82,16 @@ pub(super) fn choose(view: &PathView<'_>, symptom: Symptom, answers: &Answers) -
         ),
         Question::LongerPatience => (
             "Run it with more patience. It speaks: the server is slow to greet. The same: nobody behind the port answers.",
-            Some(format!(
-                "chronaxis diagnose --patience 30 --deadline 60 {}",
-                described(view.evidence)
+            Some(again_with(
+                view.evidence,
+                &[&["--patience", "30"], &["--deadline", "60"]],
             )),
         ),
         Question::RepairedSecret => (
             "Let it try the repaired forms of the given password: at most three more sign-ins, which may fail. One that is accepted is the proof.",
-            Some(format!(
-                "chronaxis diagnose --try-repairs --password-stdin {}",
-                described(view.evidence)
+            Some(again_with(
+                view.evidence,
+                &[&["--try-repairs"], &["--password-stdin"]],
             )),
         ),
         Question::EncryptionOffer => (
@@ -107,18 +115,12 @@ pub(super) fn for_untold(evidence: Evidence<'_>, stand: Stand) -> Option<NextTes
         Layer::Login if no_password => (
             "password",
             "Run it again with the password, which then is tried once.",
-            format!(
-                "chronaxis diagnose --password-stdin {}",
-                described(evidence)
-            ),
+            again_with(evidence, &[&["--password-stdin"]]),
         ),
         Layer::Login if withheld_in_clear(evidence) => (
             "sign-in-in-clear",
             "If nobody can listen on the line, allow it: the password then goes out in clear, once.",
-            format!(
-                "chronaxis diagnose --allow-plaintext --password-stdin {}",
-                described(evidence)
-            ),
+            again_with(evidence, &[&["--allow-plaintext"], &["--password-stdin"]]),
         ),
         Layer::Login => (
             "sign-in",

@@ -158,7 +158,11 @@ impl Walk {
         let seen = self.seen_of(|o, fact| {
             o.name.as_deref() == Some(name.as_str()) && is_systems(fact) && o.resolver.is_none()
         });
-        ledger.board.publish(Shared::Name(name), seen);
+        match seen.is_empty() {
+            // What failed here may not fail for others.
+            true => ledger.board.release(&Shared::Name(name)),
+            false => ledger.board.publish(Shared::Name(name), seen),
+        }
     }
 
     /// What the log holds of something, to be handed on.

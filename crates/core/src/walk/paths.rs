@@ -186,7 +186,7 @@ impl Paths {
 
     /// Whether anything was tried, or is known, of any path.
     pub(super) fn any_begun(&self) -> bool {
-        self.all.iter().any(|p| p.begun)
+        self.all.is_empty() || self.all.iter().any(|p| p.begun)
     }
 
     /// Its attempts begin now.

@@ -1,4 +1,4 @@
-//! The target without its secret, in a form that this program reads, quoted for a shell.
+//! The target without its secret, in a form that this program reads.
 
 use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
 
@@ -38,7 +38,7 @@ pub(super) fn described(target: &ShownTarget) -> String {
                 places.push("localhost".to_owned());
                 after.push(format!("socket={}", escaped(socket)));
             }
-            End::Host { .. } => places.push(crate::redact::visible(&end.to_string())),
+            End::Host { .. } => places.push(end.to_string()),
         }
     }
     let user = target.user.as_deref().map_or_else(String::new, escaped);
@@ -69,8 +69,5 @@ pub(super) fn described(target: &ShownTarget) -> String {
         true => String::new(),
         false => format!("?{}", after.join("&")),
     };
-    format!(
-        "\"{scheme}://{before}{}/{database}{query}\"",
-        places.join(",")
-    )
+    format!("{scheme}://{before}{}/{database}{query}", places.join(","))
 }

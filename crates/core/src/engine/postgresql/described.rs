@@ -1,4 +1,4 @@
-//! The target without its secret, in a form that this program reads, quoted for a shell.
+//! The target without its secret, in a form that this program reads.
 
 use crate::target::{ClientId, End, ShownTarget};
 
@@ -17,8 +17,7 @@ fn url(target: &ShownTarget, scheme: &str) -> String {
     let escaped = |text: &str| {
         percent_encoding::utf8_percent_encode(text, percent_encoding::NON_ALPHANUMERIC).to_string()
     };
-    let places = target.ends.iter().map(End::to_string);
-    let places: Vec<String> = places.map(|p| crate::redact::visible(&p)).collect();
+    let places: Vec<String> = target.ends.iter().map(End::to_string).collect();
     let database = target.database.as_deref().map_or_else(String::new, escaped);
     let user = target.user.as_deref().map_or_else(String::new, escaped);
     let (before, mut after) = match (jdbc, user.is_empty()) {
@@ -35,10 +34,7 @@ fn url(target: &ShownTarget, scheme: &str) -> String {
     } else {
         format!("?{}", after.join("&"))
     };
-    format!(
-        "\"{scheme}://{before}{}/{database}{query}\"",
-        places.join(",")
-    )
+    format!("{scheme}://{before}{}/{database}{query}", places.join(","))
 }
 
 fn pairs(target: &ShownTarget) -> String {
@@ -94,7 +90,7 @@ fn pairs(target: &ShownTarget) -> String {
         .into_iter()
         .map(|(key, value)| format!("{key}={}", quoted(&value)))
         .collect();
-    format!("\"{}\"", words.join(" "))
+    words.join(" ")
 }
 
 fn port_of(end: &End) -> String {
@@ -104,26 +100,18 @@ fn port_of(end: &End) -> String {
     }
 }
 
-/// A value as the keyword/value form wants it, inside double quotes of a shell.
+/// A value as the keyword/value form wants it.
 fn quoted(value: &str) -> String {
     let plain = |c: char| c.is_ascii_alphanumeric() || "._:/,-".contains(c);
-    let value = crate::redact::visible(value);
     if !value.is_empty() && value.chars().all(plain) {
-        return value;
+        return value.to_owned();
     }
     let mut out = String::from("'");
     for c in value.chars() {
-        match c {
-            '\'' | '\\' => {
-                out.push_str("\\\\");
-                out.push(c);
-            }
-            '"' | '$' | '`' => {
-                out.push('\\');
-                out.push(c);
-            }
-            c => out.push(c),
+        if matches!(c, '\'' | '\\') {
+            out.push('\\');
         }
+        out.push(c);
     }
     out.push('\'');
     out

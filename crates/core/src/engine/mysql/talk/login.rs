@@ -47,6 +47,10 @@ impl Talk {
             }
             Some(Withheld::Spent) => self.observe(Layer::Login, Fact::ProofWithheldSpent),
             Some(Withheld::RefusedBefore(by)) => {
+                if !self.settings.has_secret {
+                    let method = "a password".to_owned();
+                    self.observe(Layer::Login, Fact::PasswordAsked { method });
+                }
                 self.observe(Layer::Login, Fact::RefusedBefore { by });
             }
             None => {}

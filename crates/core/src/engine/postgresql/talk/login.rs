@@ -131,15 +131,18 @@ impl Talk {
             self.permit.as_ref()?.prepared(),
             self.settings.binding.clone(),
         );
-        let costly = first.iterations() > DERIVED_AT_ONCE;
+        let rounds = first.iterations();
         let work = move || {
             let (proof, expected) =
                 scram::client_final(&first, seed, secret.expose(), (&binding, plus));
             Derived { proof, expected }
         };
         self.state = State::Deriving;
-        match costly {
-            true => self.out.push_back(Output::Derive(Derivation::new(work))),
+        match rounds > DERIVED_AT_ONCE {
+            true => {
+                let work = Derivation::new(rounds, work);
+                self.out.push_back(Output::Derive(work));
+            }
             false => self.derived(now, Some(&work())),
         }
         Some(())

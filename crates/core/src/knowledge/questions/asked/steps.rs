@@ -103,10 +103,20 @@ pub(super) fn refusal_distance(view: &PathView<'_>, symptom: Symptom) -> Option<
     let own = view.steps()?;
     let (at, _) = own.end().filter(|(_, a)| *a == StepAnswer::Refused)?;
     if at == 1 && view.gateway().is_some() {
-        return answer(
-            "own-machine",
-            "the refusal is made before the first device: on this machine itself",
-        );
+        // The gateway may own the address: only where another port of it lies farther away
+        // is the refusal this machine's own.
+        let control = view.control_steps()?;
+        let beyond = control.last_device().is_some()
+            || control.end().is_some_and(|(distance, _)| distance > 1);
+        if beyond {
+            return answer(
+                "own-machine",
+                "the refusal is made before the first device: on this machine itself",
+            );
+        }
+        if control.end().is_none_or(|(_, a)| a == StepAnswer::Refused) {
+            return None;
+        }
     }
     // A machine that the port is passed on to may stand anywhere.
     if own.passed_on.is_some() {

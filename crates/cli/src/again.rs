@@ -1,0 +1,106 @@
+//! The words that repeat a run for one of its targets: those that were typed, a secret among
+//! them left to standard input.
+
+use chronaxis_core::judge::Again;
+use chronaxis_core::target::Target;
+use chronaxis_core::told::Origin;
+
+use crate::args::Diagnose;
+
+/// What a target was read from.
+pub(crate) enum From<'a> {
+    /// A text, and it as far as it may be shown.
+    Text { typed: &'a str, shown: &'a str },
+    /// A file or folder, and the connection's name in it.
+    File(&'a str),
+    /// The variables of this process.
+    Environment(&'a str),
+}
+
+/// The words for this target; none where they cannot be told without a secret, and the
+/// target is to be described in another way.
+pub(crate) fn of(args: &Diagnose, from: &From<'_>, target: &Target) -> Option<Again> {
+    let own_secret = target
+        .secret
+        .as_ref()
+        .is_some_and(|told| matches!(told.origin, Origin::Target { .. } | Origin::Stdin { .. }));
+    let word = match from {
+        From::Text { typed, shown } if typed == shown && !own_secret => (*typed).to_owned(),
+        From::Text { .. } => {
+            let shown = target.shown();
+            let told = !target.ends.is_empty() && !shown.partly_hidden;
+            match told {
+                true => chronaxis_core::engine::by_id(target.engine).described(&shown),
+                false => "-".to_owned(),
+            }
+        }
+        From::File(path) => (*path).to_owned(),
+        From::Environment("") => "--environment".to_owned(),
+        From::Environment(name) => format!("--environment={name}"),
+    };
+    let mut options = options(args);
+    if own_secret && word != "-" {
+        options.push(vec!["--password-stdin".to_owned()]);
+    }
+    Some(Again {
+        options,
+        target: vec![word],
+    })
+}
+
+/// The options that say what is asked and of whom; not those of the output.
+fn options(args: &Diagnose) -> Vec<Vec<String>> {
+    let mut out: Vec<Vec<String>> = Vec::new();
+    let mut add = |name: &str, value: Option<String>| {
+        out.push(std::iter::once(name.to_owned()).chain(value).collect());
+    };
+    let told = [
+        ("--engine", &args.engine),
+        ("--user", &args.user),
+        ("--database", &args.database),
+    ];
+    for (name, value) in told {
+        if let Some(value) = value {
+            let subject = name.trim_start_matches('-');
+            // What may be a secret in the wrong place is not repeated here either.
+            if chronaxis_core::shown::may_show(subject, value) {
+                add(name, Some(value.clone()));
+            }
+        }
+    }
+    for resolver in &args.resolver {
+        add("--resolver", Some(resolver.clone()));
+    }
+    let paths = [("--ca", &args.ca), ("--password-file", &args.password_file)];
+    for (name, path) in paths {
+        if let Some(path) = path {
+            add(name, Some(path.to_string_lossy().into_owned()));
+        }
+    }
+    if let Some(until) = args.until {
+        add("--until", Some(until.to_string()));
+    }
+    if args.attempts != 3 {
+        add("--attempts", Some(args.attempts.to_string()));
+    }
+    let seconds = |us: u64| format!("{}", us as f64 / 1e6);
+    for (name, value, usual) in [
+        ("--patience", args.patience, 4),
+        ("--deadline", args.deadline, 15),
+    ] {
+        if value != usual * 1_000_000 {
+            add(name, Some(seconds(value)));
+        }
+    }
+    for (name, set) in [
+        ("--password-stdin", args.password_stdin),
+        ("--allow-plaintext", args.allow_plaintext),
+        ("--allow-server-key", args.allow_server_key),
+        ("--try-repairs", args.try_repairs),
+    ] {
+        if set {
+            add(name, None);
+        }
+    }
+    out
+}
