@@ -125,3 +125,60 @@ fn a_hundred_diagnoses_do_not_block_the_machine() {
     assert_eq!(nobody, "broken client-blocked-by-server listener/blocked");
     tally("namespace", "1130");
 }
+
+/// Targets of other engines end lines that this server counts just as well: at its default
+/// limit of a hundred they must not get this machine blocked.
+#[test]
+fn a_hundred_targets_of_other_engines_do_not_block_the_machine() {
+    if !Net::available() || !Mariadb::available() {
+        return;
+    }
+    let net = Net::new("mo");
+    let settings = ["--performance-schema=ON"];
+    let server = Mariadb::start_in(Some(net.server_name()), &settings, STATEMENTS);
+    let port = server.port();
+    let schemes = [
+        "postgresql",
+        "tls",
+        "tcp",
+        "mongodb",
+        "tds",
+        "postgresql+pg8000",
+    ];
+    let targets: Vec<String> = (0..110)
+        .map(|n| {
+            format!(
+                "{}://purser@{SERVER}:{port}/x{n}",
+                schemes[n % schemes.len()]
+            )
+        })
+        .map(
+            |target| match target.starts_with("t") && !target.starts_with("tds") {
+                true => target
+                    .split("purser@")
+                    .collect::<String>()
+                    .replace("/x", "/"),
+                false => target,
+            },
+        )
+        .map(
+            |target| match target.starts_with("tcp") || target.starts_with("tls") {
+                true => target.rsplit_once('/').unwrap().0.to_owned(),
+                false => target,
+            },
+        )
+        .collect();
+    let mut args = vec!["diagnose", "--output", "json"];
+    args.extend(targets.iter().map(String::as_str));
+    let ran = net.run(&args);
+    assert_eq!(ran.stdout.lines().count(), 110, "{}", ran.stderr);
+    let errors = counted(&server);
+    assert!(errors < 6, "{errors} counted lines");
+    let with_secret = format!("mysql://purser:tide-table-9@{SERVER}:{port}/manifest");
+    let ran = net.run(&["diagnose", "-q", &with_secret]);
+    assert_eq!(ran.status, 0, "{}{}", ran.stdout, ran.stderr);
+    tally(
+        "namespace",
+        "MariaDB and a hundred targets of other engines",
+    );
+}

@@ -223,6 +223,18 @@ impl Target {
         }
     }
 
+    /// The same with every value as it was told, the secret left out: for writing it in
+    /// another form, into the hands of whoever wrote it.
+    pub fn told(&self) -> ShownTarget {
+        ShownTarget {
+            label: self.label.clone(),
+            database: self.database.clone(),
+            user: self.user.clone(),
+            options: self.options.clone(),
+            ..self.shown()
+        }
+    }
+
     /// The label, unless a value that is not shown stands in it.
     fn label_shown(&self) -> String {
         let odd = self.unrecognised().any(|value| self.label.contains(value));

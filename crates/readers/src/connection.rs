@@ -61,6 +61,11 @@ impl Connection {
         self.stage == Some("sample")
     }
 
+    /// Whether a whole string describes it, rather than a value each.
+    pub fn is_of_string(&self) -> bool {
+        self.entries.iter().any(|(role, _)| *role == Role::Url)
+    }
+
     /// A value, unless it is empty.
     pub fn value(&self, key: &str) -> Option<&str> {
         self.draft.value(key).map(|told| told.value.as_str())

@@ -43,7 +43,7 @@ fn back(text: &str, form: Form, engine: EngineId) -> ShownTarget {
         (Form::Fields, EngineId::Mysql) => "my.cnf",
         (Form::Fields, _) => "a.ini",
         (Form::Environment, _) => "a.sh",
-        _ => return of_string(text, engine).shown(),
+        _ => return of_string(text, engine).told(),
     };
     let mut project = Project::default();
     project.add(path, text.as_bytes(), None);
@@ -51,7 +51,7 @@ fn back(text: &str, form: Form, engine: EngineId) -> ShownTarget {
     assert_eq!(report.connections.len(), 1, "{text}");
     let one = &report.connections[0];
     assert_eq!(one.engine, Some(engine), "{text}");
-    let mut shown = one.target(by_id(engine), &around()).unwrap().shown();
+    let mut shown = one.target(by_id(engine), &around()).unwrap().told();
     // The variable that stands for the password is seen as one.
     shown.secret.present |= one.unknown.iter().any(|u| u.subject == "password");
     shown
@@ -148,7 +148,7 @@ proptest! {
         option: bool,
     ) {
         let told = of_string(&url(engine, &host, port, &user, &database, secret, option), engine);
-        let shown = told.shown();
+        let shown = told.told();
         for form in FORMS {
             match written(&shown, form, "THE_PASSWORD") {
                 Ok(text) => {
@@ -169,7 +169,7 @@ fn several_hosts_sockets_and_what_a_form_cannot_say() {
         "postgresql://purser@a.osmary.example:1,b.osmary.example:2/sailings",
         EngineId::Postgresql,
     )
-    .shown();
+    .told();
     for form in [
         Form::Url,
         Form::KeywordValue,
@@ -192,7 +192,7 @@ fn several_hosts_sockets_and_what_a_form_cannot_say() {
         "host=/run/osmary port=5433 user=purser dbname=sailings",
         EngineId::Postgresql,
     )
-    .shown();
+    .told();
     for form in [
         Form::Url,
         Form::KeywordValue,
@@ -211,7 +211,7 @@ fn several_hosts_sockets_and_what_a_form_cannot_say() {
         "host=a channel_binding=require user=b dbname=c",
         EngineId::Postgresql,
     )
-    .shown();
+    .told();
     assert!(matches!(
         written(&options, Form::Jdbc, "P"),
         Err(NotWritten::NoWord(_))
@@ -220,7 +220,7 @@ fn several_hosts_sockets_and_what_a_form_cannot_say() {
         "mongodb+srv://purser@lookout.osmary.example/lookout",
         EngineId::Mongodb,
     )
-    .shown();
+    .told();
     assert_eq!(
         written(&records, Form::Url, "P").unwrap(),
         "mongodb+srv://purser@lookout.osmary.example/lookout"

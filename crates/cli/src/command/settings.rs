@@ -3,7 +3,7 @@
 use std::io::Write as _;
 use std::path::PathBuf;
 
-use chronaxis_core::engine;
+use chronaxis_core::engine::{self, NotWritten};
 use chronaxis_core::redact::without_words;
 use chronaxis_core::secret::Secret;
 use chronaxis_core::settings::Defect;
@@ -249,7 +249,13 @@ fn write_as(args: &Settings, read: &Read, form: Form) -> Result<u8, Failure> {
     }
     let target = reading::as_written(connection)?;
     let target = target.map_err(|cause| Failure::NotFollowed { number: 1, cause })?;
-    let mut shown = target.shown();
+    if target.shown().partly_hidden && connection.is_of_string() {
+        return Err(Failure::NotWritten {
+            name: connection.name.clone(),
+            cause: NotWritten::MayBeSecret,
+        });
+    }
+    let mut shown = target.told();
     // A default of the client's own is not said by anybody.
     shown.user = shown.user.filter(|_| told(&target, "user"));
     shown.database = shown.database.filter(|_| told(&target, "database"));

@@ -49,6 +49,11 @@ pub enum NotWritten {
         "the {0} has a line end or another control character in it, which this form cannot carry"
     )]
     Control(&'static str),
+    /// A value of a string has signs that no name has.
+    #[error(
+        "a value of this connection's string may be a secret in the wrong place, and is not written; mend the string first (chronaxis settings shows where)"
+    )]
+    MayBeSecret,
     /// There is nothing to write.
     #[error("the connection has no host that could be written")]
     Nowhere,
