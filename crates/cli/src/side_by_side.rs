@@ -123,6 +123,8 @@ struct Masks(BTreeMap<String, Mask>);
 #[derive(Default)]
 struct Mask {
     secrets: Vec<Secret>,
+    /// How many targets need it.
+    targets: usize,
     made: OnceCell<Redactor>,
 }
 
@@ -140,6 +142,7 @@ impl Masks {
                 false => place,
             };
             let mask = masks.entry(key).or_default();
+            mask.targets += 1;
             for secret in secrets {
                 if mask.secrets.last() != Some(&secret) {
                     mask.secrets.push(secret);
@@ -154,10 +157,9 @@ impl Masks {
         let Some(mask) = mask else {
             return Redactor::default();
         };
-        // What one target alone needs goes with it.
-        match mask.secrets.len() {
-            0 => Redactor::default(),
-            1..=4 => Redactor::new(&mask.secrets),
+        match mask.targets {
+            // What one target alone needs goes with it.
+            1 => Redactor::new(&mask.secrets),
             _ => mask
                 .made
                 .get_or_init(|| Redactor::new(&mask.secrets))

@@ -5,11 +5,12 @@
 //! a conversation ends in a fact.
 
 use std::fmt;
+use std::sync::Arc;
 
 use crate::certificate::{Ask, Judged, Version};
 use crate::fact::{Fact, HandshakeTrouble};
 use crate::layer::{Layer, Micros};
-use crate::permit::{Permit, Withheld};
+use crate::permit::{Permit, Salted, Withheld};
 
 /// What happened to a line.
 #[derive(Debug)]
@@ -119,6 +120,8 @@ pub struct Derived {
     pub proof: String,
     /// What the server must answer.
     pub expected: String,
+    /// What took long about it, for the next one.
+    pub salted: Arc<Salted>,
 }
 
 impl fmt::Debug for Derived {

@@ -6,6 +6,10 @@ use std::collections::{BTreeMap, BTreeSet};
 use crate::board::Board;
 use crate::endpoint::Endpoint;
 use crate::secret::Secret;
+use std::sync::Arc;
+
+use zeroize::{Zeroize, ZeroizeOnDrop};
+
 use crate::target::EngineId;
 
 /// A server as far as it is known before anything is proved to it: by the end of the line,
@@ -87,6 +91,24 @@ pub struct Account {
     pub user: String,
 }
 
+/// What was derived from a secret, for one salt and so many rounds: the next proof to the same
+/// server needs no such work.
+#[derive(Clone, PartialEq, Eq, Zeroize, ZeroizeOnDrop)]
+pub struct Salted {
+    /// The salt that the server gave.
+    pub salt: Vec<u8>,
+    /// How many rounds it asked for.
+    pub rounds: u32,
+    /// The outcome.
+    pub key: [u8; 32],
+}
+
+impl std::fmt::Debug for Salted {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("Salted(hidden)")
+    }
+}
+
 /// The leave to prove who one is, once. It carries the secret, and nothing else does: a
 /// conversation that holds none can send nothing derived from one. It cannot be copied,
 /// and only a [`Ledger`] makes it.
@@ -95,6 +117,8 @@ pub struct Permit {
     entry: usize,
     label: String,
     secret: Secret,
+    /// What was derived from it before, for this account.
+    salted: Option<Arc<Salted>>,
     spent: bool,
     accepted: bool,
 }
@@ -111,6 +135,17 @@ impl Permit {
     /// without [`Permit::spend`].
     pub fn prepared(&self) -> Secret {
         self.secret.clone()
+    }
+
+    /// What was derived from the secret for this salt and so many rounds, if it was.
+    pub fn salted(&self, salt: &[u8], rounds: u32) -> Option<Arc<Salted>> {
+        let known = self.salted.as_ref()?;
+        (known.salt == salt && known.rounds == rounds).then(|| known.clone())
+    }
+
+    /// Keeps what was derived, for as long as the secret is known to be right.
+    pub fn keep_salted(&mut self, salted: Arc<Salted>) {
+        self.salted = Some(salted);
     }
 
     /// The server accepted the proof.
@@ -142,6 +177,8 @@ enum Try {
     Open,
     /// A line holds the permit.
     Out,
+    /// It was accepted: the same secret fails nowhere, however often it is sent.
+    Accepted(Secret, Option<Arc<Salted>>),
     /// It was refused, or not answered.
     Refused {
         secret: Secret,
@@ -308,6 +345,7 @@ impl Ledger {
         let Some(state) = self.tries.get_mut(entry) else {
             return Err(Withheld::Spent);
         };
+        let mut kept = None;
         match state {
             Try::Refused {
                 secret: tried,
@@ -315,14 +353,15 @@ impl Ledger {
                 ..
             } if tried == secret => return Err(Withheld::RefusedBefore(label.clone())),
             Try::Refused { .. } | Try::Out => return Err(Withheld::Spent),
-            Try::Open => {}
+            Try::Accepted(known, salted) if known == secret => kept.clone_from(salted),
+            Try::Open | Try::Accepted(..) => *state = Try::Out,
         }
-        *state = Try::Out;
         Ok(Permit {
             account,
             entry,
             label: label.to_owned(),
             secret: secret.clone(),
+            salted: kept,
             spent: false,
             accepted: false,
         })
@@ -337,6 +376,13 @@ impl Ledger {
             self.wait_for(Awaited::Try(entry), who);
         }
         out.is_some()
+    }
+
+    /// Whether this very secret was accepted for this account: it needs no leave to be waited
+    /// for.
+    pub fn is_accepted(&self, account: &Account, secret: &Secret) -> bool {
+        let entry = self.known_entry(account).and_then(|e| self.tries.get(e));
+        matches!(entry, Some(Try::Accepted(known, _)) if known == secret)
     }
 
     /// Asks for the leave to try a repaired form of a secret that was refused for this
@@ -359,6 +405,7 @@ impl Ledger {
             entry,
             label: label.clone(),
             secret: repaired.clone(),
+            salted: None,
             spent: false,
             accepted: false,
         })
@@ -371,6 +418,7 @@ impl Ledger {
             entry,
             label,
             secret,
+            salted,
             spent,
             accepted,
             ..
@@ -389,13 +437,16 @@ impl Ledger {
             }
             return;
         }
-        *state = match spent && !accepted {
-            true => Try::Refused {
+        *state = match (spent, accepted, &*state) {
+            (true, true, _) => Try::Accepted(secret, salted),
+            (true, false, _) => Try::Refused {
                 secret,
                 label,
                 repairs: Vec::new(),
             },
-            false => Try::Open,
+            // One of several that were let in before came back unused.
+            (false, _, Try::Accepted(..)) => return,
+            (false, ..) => Try::Open,
         };
     }
 

@@ -9,7 +9,7 @@ use std::fmt::Write as _;
 use std::ops::Range;
 use std::sync::Arc;
 
-use aho_corasick::{AhoCorasick, MatchKind};
+use aho_corasick::{AhoCorasick, AhoCorasickKind, MatchKind};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -92,6 +92,8 @@ impl Redactor {
         let search = AhoCorasick::builder()
             .ascii_case_insensitive(true)
             .match_kind(MatchKind::LeftmostLongest)
+            // Quick to make and small: there is one for each target, and texts are short.
+            .kind(Some(AhoCorasickKind::NoncontiguousNFA))
             .build(&forms);
         // It fails only past the bounds of its own numbers, gigabytes of secrets away.
         Redactor(search.ok().filter(|_| !forms.is_empty()).map(|search| {

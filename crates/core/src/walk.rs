@@ -340,7 +340,9 @@ impl Walk {
     }
 
     fn step(&mut self, ledger: &mut Ledger, now: Micros) {
-        if now >= self.deadline && self.running.is_empty() && !matches!(self.stage, Stage::Over) {
+        let waits = self.sharing.awaits_turn();
+        let late = now >= self.deadline && !waits;
+        if late && self.running.is_empty() && !matches!(self.stage, Stage::Over) {
             return self.finish();
         }
         if self.names.awaits() {
@@ -402,7 +404,12 @@ impl Walk {
         let shared = self.sharing.next_due().filter(|at| *at > now);
         let all = [planned, asides, steps, running, questions, shared];
         let earliest = all.into_iter().flatten().min();
-        earliest.map_or(self.deadline, |at| at.min(self.deadline))
+        let latest = match self.sharing.awaits_turn() {
+            // Its time does not run while it waits for others.
+            true => now.after(self.scope.deadline_us),
+            false => self.deadline,
+        };
+        earliest.map_or(latest, |at| at.min(latest))
     }
 
     /// Gives back what other targets may wait for.
@@ -543,7 +550,7 @@ impl Walk {
             self.stage = Stage::Leaving;
             return self.step(ledger, now);
         }
-        if !self.may_walk(ledger, &ways) {
+        if !self.may_walk(ledger, now, &ways) {
             return;
         }
         self.paths = Paths::new(ways.into_iter(), now, patience, self.scope.attempts);
@@ -554,12 +561,13 @@ impl Walk {
 
     /// Whether lines may be made now: servers that count those which are given up see few
     /// at one time.
-    fn may_walk(&mut self, ledger: &mut Ledger, ways: &[Way]) -> bool {
+    fn may_walk(&mut self, ledger: &mut Ledger, now: Micros, ways: &[Way]) -> bool {
         if !by_id(self.target.engine).counts_lines() {
             return true;
         }
         let servers: Vec<Endpoint> = ways.iter().map(|w| w.endpoint.clone()).collect();
         self.awaits_walk = !ledger.may_walk(&servers, self.order);
+        self.wait_for_turn(now, self.awaits_walk);
         if !self.awaits_walk {
             self.walking = servers;
         }

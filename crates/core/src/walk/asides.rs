@@ -147,6 +147,15 @@ impl Asides {
         }
     }
 
+    /// What these looks bring is known already.
+    pub(super) fn known(&mut self, to: SocketAddr, known: &[Look]) {
+        for (look, standing) in &mut self.0 {
+            if look.to() == to && known.contains(look) {
+                *standing = Standing::Done;
+            }
+        }
+    }
+
     /// What others look at is looked after at once.
     pub(super) fn ring(&mut self) {
         for (_, standing) in &mut self.0 {

@@ -5,6 +5,7 @@
 use std::net::SocketAddr;
 
 use super::Walk;
+use super::asides::Look;
 use crate::board::{Claim, Seen, Shared};
 use crate::endpoint::Endpoint;
 use crate::engine::{ENGINES, by_id};
@@ -17,28 +18,64 @@ use crate::target::End;
 /// How long others wait for a word from a place that connects, to learn whether it counts.
 const FOR_A_WORD: Micros = Micros::from_millis(1_000);
 
+/// How long others wait for what is looked at beside an attempt that did not connect: they
+/// take it over, too.
+const FOR_THE_LOOKS: Micros = Micros::from_millis(500);
+
+/// A port that this target tries for all.
+#[derive(Clone, Copy, Debug)]
+struct Held {
+    to: SocketAddr,
+    /// Since when it connects.
+    connects: Option<Micros>,
+    /// Since when it is known that it does not.
+    fails: Option<Micros>,
+}
+
 /// What this target owes the others, and what it waits for.
 #[derive(Debug, Default)]
 pub(super) struct Sharing {
-    /// Ports that it tries for all, and since when they connect.
-    held: Vec<(SocketAddr, Option<Micros>)>,
+    held: Vec<Held>,
     has_room: bool,
-    /// Since when it waits for room.
-    awaits_room: Option<Micros>,
+    /// Since when it waits for room, or for its turn to make lines or to sign in.
+    waits_since: Option<Micros>,
+    awaits_room: bool,
     /// Whether a path waits for what another target learns.
     awaits_port: bool,
 }
 
 impl Sharing {
     pub(super) fn awaits(&self) -> bool {
-        self.awaits_port || self.awaits_room.is_some()
+        self.awaits_port || self.awaits_room
+    }
+
+    /// Whether it waits for its turn, so that its time does not run.
+    pub(super) fn awaits_turn(&self) -> bool {
+        self.waits_since.is_some()
     }
 
     /// When others need wait no longer.
     pub(super) fn next_due(&self) -> Option<Micros> {
-        let connected = self.held.iter().filter_map(|(_, since)| *since);
-        connected.map(|since| since.after(FOR_A_WORD)).min()
+        let due = self.held.iter().flat_map(|held| {
+            [
+                held.connects.map(|since| since.after(FOR_A_WORD)),
+                held.fails.map(|since| since.after(FOR_THE_LOOKS)),
+            ]
+        });
+        due.flatten().min()
     }
+}
+
+/// The look at this machine's own tables that a fact came of.
+fn look_of(fact: &Fact, to: SocketAddr) -> Option<Look> {
+    Some(match fact {
+        Fact::LocalListener { .. } => Look::Queue(to),
+        Fact::ListenerHere(_) => Look::Listeners(to),
+        Fact::OwnFilter { .. } => Look::Filter(to),
+        Fact::ConnectionsOpen { .. } => Look::Connections(to),
+        Fact::OwnSendFailures { .. } => Look::SendFailures(to),
+        _ => return None,
+    })
 }
 
 /// Whether servers of some engine that answer so count lines which end early.
@@ -72,12 +109,16 @@ impl Walk {
         let Endpoint::Tcp(to) = endpoint else {
             return true;
         };
-        if self.sharing.held.iter().any(|(held, _)| held == to) {
+        if self.sharing.held.iter().any(|held| held.to == *to) {
             return true;
         }
         match ledger.board.claim(&Shared::Port(*to), self.order) {
             Claim::Yours => {
-                self.sharing.held.push((*to, None));
+                self.sharing.held.push(Held {
+                    to: *to,
+                    connects: None,
+                    fails: None,
+                });
                 true
             }
             Claim::Pending => {
@@ -123,6 +164,7 @@ impl Walk {
             .iter()
             .any(|(.., f)| matches!(f, Fact::OtherAnswer { .. }));
         let port_only = self.scope.until <= Layer::Port;
+        let looks: Vec<Look> = seen.iter().filter_map(|(.., f)| look_of(f, to)).collect();
         for (layer, about, fact) in seen {
             if layer <= Layer::Port || !port_only {
                 self.note(now, layer, about, fact);
@@ -137,6 +179,7 @@ impl Walk {
             self.note(now, Layer::Listener, about, fact);
         }
         self.paths.seen_route(index);
+        self.asides.known(to, &looks);
         if route_missing {
             self.paths.no_way(index);
             self.asides.forget(to.ip());
@@ -157,30 +200,41 @@ impl Walk {
     /// Whether this target may have sockets now. The time that it waits for its turn is not
     /// taken from its deadline.
     fn has_room(&mut self, ledger: &mut Ledger, now: Micros) -> bool {
-        if !self.sharing.has_room && ledger.take_room(self.order) {
-            self.sharing.has_room = true;
-            if let Some(since) = self.sharing.awaits_room.take() {
-                self.deadline = self.deadline.after(now.since(since));
-            }
-        }
         if !self.sharing.has_room {
-            self.sharing.awaits_room.get_or_insert(now);
+            self.sharing.has_room = ledger.take_room(self.order);
+            self.sharing.awaits_room = !self.sharing.has_room;
+            self.wait_for_turn(now, self.sharing.awaits_room);
         }
         self.sharing.has_room
+    }
+
+    /// Notes that it waits for its turn, or no longer does: what it waited is added to its
+    /// time.
+    pub(super) fn wait_for_turn(&mut self, now: Micros, waits: bool) {
+        if waits {
+            self.sharing.waits_since.get_or_insert(now);
+        } else if let Some(since) = self.sharing.waits_since.take() {
+            self.deadline = self.deadline.after(now.since(since));
+        }
     }
 
     /// Tells the others what the ports came to that this target tries for them.
     pub(super) fn share_ports(&mut self, ledger: &mut Ledger, now: Micros, over: bool) {
         let held = std::mem::take(&mut self.sharing.held);
-        for (to, since) in held {
+        for mut held in held {
+            let to = held.to;
             let connects = self.paths.connects_at(to);
-            let since = since.or(connects.then_some(now));
-            let spoke = connects && self.has_spoken(to);
-            let waited = since.is_some_and(|since| since.after(FOR_A_WORD) <= now);
-            let settled = self.paths.is_settled(to);
-            if spoke || (connects && (waited || over)) || settled {
+            let fails = self.paths.is_settled(to) && self.is_told(to);
+            held.connects = held.connects.or(connects.then_some(now));
+            held.fails = held.fails.or(fails.then_some(now));
+            let waited = |since: Option<Micros>, long: Micros| {
+                over || since.is_some_and(|since| since.after(long) <= now)
+            };
+            let spoke = connects && (self.has_spoken(to) || waited(held.connects, FOR_A_WORD));
+            if spoke || (fails && waited(held.fails, FOR_THE_LOOKS)) {
                 let seen = self.seen_of_port(to);
-                let ours = |fact: &Fact| matches!(fact, Fact::LocalFailure { .. });
+                let ours =
+                    |fact: &Fact| matches!(fact, Fact::LocalFailure { .. } | Fact::BeyondUs { .. });
                 match seen.is_empty() || seen.iter().any(|(.., fact)| ours(fact)) {
                     // What failed here may not fail for others.
                     true => ledger.board.release(&Shared::Port(to)),
@@ -189,7 +243,7 @@ impl Walk {
             } else if over {
                 ledger.board.release(&Shared::Port(to));
             } else {
-                self.sharing.held.push((to, since));
+                self.sharing.held.push(held);
             }
         }
     }
@@ -209,6 +263,24 @@ impl Walk {
                 && about.port == Some(to.port())
         };
         self.log.iter().any(|o| of_it(o.layer, &o.about)) || self.paths.is_walked(to)
+    }
+
+    /// Whether the log says what an attempt that did not connect came to.
+    fn is_told(&self, to: SocketAddr) -> bool {
+        self.log.iter().any(|o| {
+            let its = o.about.address == Some(to.ip()) && o.about.port == Some(to.port());
+            its && matches!(
+                o.fact(),
+                Some(
+                    Fact::PortSilent { .. }
+                        | Fact::PortRefused { .. }
+                        | Fact::PortUnreachable { .. }
+                        | Fact::RouteMissing { .. }
+                        | Fact::LocalFailure { .. }
+                        | Fact::BeyondUs { .. }
+                )
+            )
+        })
     }
 
     fn seen_of_port(&self, to: SocketAddr) -> Vec<Seen> {

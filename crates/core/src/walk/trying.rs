@@ -124,9 +124,14 @@ impl Walk {
         let Some(endpoint) = self.paths.get(index).map(|p| p.endpoint().clone()) else {
             return;
         };
+        let account = self.account_at(&endpoint);
+        let secret = self.target.secret.as_ref().map(|told| &told.value);
+        let accepted = secret.is_some_and(|secret| ledger.is_accepted(&account, secret));
         self.awaits_permit = self.scope.until >= Layer::Login
-            && (ledger.is_out(&self.account_at(&endpoint), self.order)
+            && !accepted
+            && (ledger.is_out(&account, self.order)
                 || (self.target.secret.is_some() && ledger.is_behind(&self.told, self.order)));
+        self.wait_for_turn(now, self.awaits_permit);
         if self.awaits_permit {
             return;
         }

@@ -6,7 +6,8 @@ mod config;
 
 pub use config::{Config, Database, Method, Mood, Pooler, Role};
 
-use std::sync::Arc;
+use std::collections::BTreeMap;
+use std::sync::{Arc, Mutex, PoisonError};
 
 use chronaxis_core::engine::postgresql::codec::{self, message, zero_ended};
 use chronaxis_core::engine::postgresql::scram;
@@ -46,6 +47,17 @@ pub struct Session {
     half: Option<Half>,
     /// What is known of the encrypted line, once there is one.
     line: Option<SecuredLine>,
+}
+
+/// What a server keeps of a password. It keeps it, and so do these: deriving it for every
+/// line would make them slower than any.
+fn keys_of(password: String, iterations: u32) -> Arc<scram::Keys> {
+    static KEPT: Mutex<BTreeMap<(String, u32), Arc<scram::Keys>>> = Mutex::new(BTreeMap::new());
+    let mut kept = KEPT.lock().unwrap_or_else(PoisonError::into_inner);
+    let known = kept.entry((password, iterations));
+    known
+        .or_insert_with_key(|(password, _)| Arc::new(scram::Keys::of(password, SALT, iterations)))
+        .clone()
 }
 
 impl Session {
@@ -303,15 +315,13 @@ impl Session {
             .roles
             .get(&self.user)
             .and_then(|r| r.password.clone());
-        let keys = scram::Keys::of(
-            password.as_deref().unwrap_or("\u{1}none"),
-            SALT,
-            iterations.min(4096),
-        );
+        let known = password.is_some();
+        let password = password.unwrap_or_else(|| "\u{1}none".to_owned());
+        let keys = keys_of(password, iterations.min(4096));
         let text = String::from_utf8_lossy(body);
         let bound = self.is_bound_rightly(&text);
         match scram::server_verify(&keys, bare, first, &text)
-            .filter(|_| password.is_some() && bound)
+            .filter(|_| known && bound)
         {
             Some(signature) => {
                 let mut out = 12u32.to_be_bytes().to_vec();

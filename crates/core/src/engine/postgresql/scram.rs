@@ -1,6 +1,7 @@
 //! SCRAM-SHA-256 (RFC 5802, RFC 7677), both halves, and PostgreSQL's MD5 answer.
 
 use crate::certificate::Certificate;
+use crate::permit::Salted;
 use crate::target::{ClientId, Target};
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
@@ -104,6 +105,20 @@ pub struct ServerFirst {
 }
 
 impl ServerFirst {
+    /// The salt.
+    pub fn salt(&self) -> &[u8] {
+        &self.salt
+    }
+
+    /// Derives from the password what takes long.
+    pub fn salted(&self, password: &str) -> Salted {
+        Salted {
+            salt: self.salt.clone(),
+            rounds: self.iterations,
+            key: prepared_and_salted(password, &self.salt, self.iterations),
+        }
+    }
+
     /// How often a hash is made of the password.
     pub fn iterations(&self) -> u32 {
         self.iterations
@@ -148,7 +163,17 @@ pub fn client_final(
     password: &str,
     bound: (&Binding, bool),
 ) -> (String, String) {
-    let keys = Keys::of(password, &first.salt, first.iterations);
+    client_final_with(first, seed, &first.salted(password), bound)
+}
+
+/// The same with what was derived from the password for this salt and so many rounds.
+pub fn client_final_with(
+    first: &ServerFirst,
+    seed: [u8; 18],
+    salted: &Salted,
+    bound: (&Binding, bool),
+) -> (String, String) {
+    let keys = Keys::of_salted(&salted.key);
     let without_proof = format!("c={},r={}", bound.0.said(bound.1), first.nonce);
     let message = format!("{},{},{without_proof}", client_first_bare(seed), first.text);
     let signature = hmac(&keys.stored, message.as_bytes());
@@ -195,16 +220,23 @@ impl Keys {
     /// Derives them. The password is prepared by SASLprep (RFC 4013); where it cannot be,
     /// PostgreSQL takes it as it stands, and so do its clients.
     pub fn of(password: &str, salt: &[u8], iterations: u32) -> Keys {
-        let prepared = stringprep::saslprep(password);
-        let password = prepared.as_deref().unwrap_or(password);
-        let salted = salted(password.as_bytes(), salt, iterations);
-        let client = hmac(&salted, b"Client Key");
+        Keys::of_salted(&prepared_and_salted(password, salt, iterations))
+    }
+
+    fn of_salted(salted: &Bytes32) -> Keys {
+        let client = hmac(salted, b"Client Key");
         Keys {
             stored: Sha256::digest(client).into(),
-            server: hmac(&salted, b"Server Key"),
+            server: hmac(salted, b"Server Key"),
             client,
         }
     }
+}
+
+fn prepared_and_salted(password: &str, salt: &[u8], iterations: u32) -> Bytes32 {
+    let prepared = stringprep::saslprep(password);
+    let password = prepared.as_deref().unwrap_or(password);
+    salted(password.as_bytes(), salt, iterations)
 }
 
 /// `Hi` of RFC 5802, section 2.2: PBKDF2 with one block.

@@ -1,5 +1,7 @@
 //! The sign-in: what is proved, by which method, and what is withheld.
 
+use std::sync::Arc;
+
 use super::super::codec::{self, Asked};
 use super::super::scram::{self, Binding};
 use super::{State, Talk};
@@ -127,18 +129,23 @@ impl Talk {
                 return Some(());
             }
         };
-        let (secret, binding) = (
-            self.permit.as_ref()?.prepared(),
-            self.settings.binding.clone(),
-        );
+        let permit = self.permit.as_ref()?;
+        let (secret, binding) = (permit.prepared(), self.settings.binding.clone());
         let rounds = first.iterations();
+        let known = permit.salted(first.salt(), rounds);
+        let costly = known.is_none() && rounds > DERIVED_AT_ONCE;
         let work = move || {
+            let salted = known.unwrap_or_else(|| Arc::new(first.salted(secret.expose())));
             let (proof, expected) =
-                scram::client_final(&first, seed, secret.expose(), (&binding, plus));
-            Derived { proof, expected }
+                scram::client_final_with(&first, seed, &salted, (&binding, plus));
+            Derived {
+                proof,
+                expected,
+                salted,
+            }
         };
         self.state = State::Deriving;
-        match rounds > DERIVED_AT_ONCE {
+        match costly {
             true => {
                 let work = Derivation::new(rounds, work);
                 self.out.push_back(Output::Derive(work));
@@ -156,6 +163,7 @@ impl Talk {
         };
         if let Some(permit) = self.permit.as_mut() {
             permit.spend();
+            permit.keep_salted(derived.salted.clone());
         }
         let bytes = codec::message(b'p', derived.proof.as_bytes());
         let signature = derived.expected.clone();
