@@ -5,6 +5,7 @@ use std::cell::OnceCell;
 use std::collections::BTreeMap;
 use std::rc::Rc;
 use std::sync::Arc;
+use std::sync::mpsc::{Sender, channel};
 
 use chronaxis_core::case::{Case, Vantage};
 use chronaxis_core::judge::Scope;
@@ -15,7 +16,7 @@ use chronaxis_core::walk::Walk;
 use chronaxis_probe::{Clock, SharedLedger};
 use nix::sys::resource::{Resource, getrlimit, setrlimit};
 use tokio::runtime::Runtime;
-use tokio::sync::{Semaphore, mpsc};
+use tokio::sync::{Semaphore, mpsc, oneshot};
 use tokio::task::LocalSet;
 
 use crate::command::diagnose::case_of;
@@ -34,7 +35,7 @@ const OWN: u64 = 64;
 const MOST_SOCKETS: u64 = 32_768;
 
 /// Targets that are under way at one time, most of them waiting for what others learn.
-const MOST_UNDER_WAY: usize = 1_500;
+const MOST_UNDER_WAY: usize = 1_800;
 
 /// Walks all targets, and hands on each case as it ends, with its number in the list.
 pub(crate) fn run(
@@ -47,6 +48,7 @@ pub(crate) fn run(
     let gate = Arc::new(Semaphore::new(MOST_UNDER_WAY));
     let ledger = Rc::new(SharedLedger::with_room_for(room));
     let masks = Rc::new(Masks::of(&targets));
+    let judging = Judging::begin();
     let vantage = surroundings::vantage();
     let (tell, mut told) = mpsc::unbounded_channel();
     let local = LocalSet::new();
@@ -61,9 +63,13 @@ pub(crate) fn run(
                 ..scope.clone()
             };
             let redactor = masks.for_target(&target);
-            let vantage = vantage.clone();
+            let (vantage, judging) = (vantage.clone(), judging.clone());
             tokio::task::spawn_local(async move {
                 let walked = one((index, target), scope, redactor, vantage, &ledger).await;
+                let walked = match walked {
+                    Ok((walk, vantage)) => Ok(judging.case(walk, vantage).await),
+                    Err(failed) => Err(failed),
+                };
                 // Nobody listens any more once the output is closed.
                 let _ = tell.send((index, walked));
                 drop(place);
@@ -88,7 +94,7 @@ async fn one(
     redactor: Redactor,
     vantage: Vantage,
     ledger: &SharedLedger,
-) -> Result<Case, Failure> {
+) -> Result<(Walk, Vantage), Failure> {
     let vantage = Vantage {
         started: surroundings::now(),
         ..vantage
@@ -97,7 +103,47 @@ async fn one(
     let seed = surroundings::seed()?;
     let mut walk = Walk::new(target, scope, seed, redactor, clock.now()).in_order(index);
     chronaxis_probe::run(&mut walk, ledger, clock, |_, _| {}).await;
-    Ok(case_of(walk, vantage, clock))
+    let vantage = Vantage {
+        elapsed_us: clock.now(),
+        ..vantage
+    };
+    Ok((walk, vantage))
+}
+
+type Judged = (Walk, Vantage, oneshot::Sender<Case>);
+
+/// Where walks that are over are judged: on a thread of its own, so that the lines of the
+/// others do not wait for it; here, where this machine gives none.
+#[derive(Clone)]
+struct Judging(Option<Sender<Judged>>);
+
+impl Judging {
+    fn begin() -> Judging {
+        let (jobs, received) = channel::<Judged>();
+        let thread = std::thread::Builder::new().name("judge".to_owned());
+        let begun = thread.spawn(move || {
+            for (walk, vantage, answer) in received {
+                let _ = answer.send(case_of(walk, vantage));
+            }
+        });
+        Judging(begun.is_ok().then_some(jobs))
+    }
+
+    async fn case(&self, walk: Walk, vantage: Vantage) -> Case {
+        let Some(jobs) = &self.0 else {
+            return case_of(walk, vantage);
+        };
+        let (answer, wait) = oneshot::channel();
+        if let Err(unsent) = jobs.send((walk, vantage, answer)) {
+            let (walk, vantage, _) = unsent.0;
+            return case_of(walk, vantage);
+        }
+        match wait.await {
+            Ok(case) => case,
+            // It ends only with the program.
+            Err(_) => std::future::pending().await,
+        }
+    }
 }
 
 /// How many sockets this process may have: as many as it is allowed to ask for.

@@ -6,6 +6,7 @@ use std::fs;
 use std::io::Read as _;
 use std::os::unix::fs::{MetadataExt as _, PermissionsExt as _};
 use std::path::Path;
+use std::sync::OnceLock;
 
 use chronaxis_core::case::Vantage;
 use chronaxis_core::engine::{Draft, Engine, FileSeen, FileWanted, Surroundings};
@@ -110,12 +111,12 @@ pub(crate) fn of_machine(
         };
         Told::new(Secret::new(text), origin)
     });
-    let account = User::from_uid(geteuid()).ok().flatten();
+    let account = own_account();
     around.home = std::env::var("HOME")
         .ok()
         .filter(|h| !h.is_empty())
         .or_else(|| Some(account.as_ref()?.dir.to_str()?.to_owned()));
-    around.os_user = account.map(|a| a.name);
+    around.os_user = account.as_ref().map(|a| a.name.clone());
     let folders = engine.socket_folders();
     let there = folders.iter().find(|folder| Path::new(folder).is_dir());
     around.socket_folder = there.map_or("/tmp", |folder| folder).to_owned();
@@ -135,6 +136,14 @@ pub(crate) fn of_machine(
         around.files_wanted.extend(wanted);
     }
     Ok(around)
+}
+
+/// The account under which the program runs, asked of the system once.
+fn own_account() -> Option<&'static User> {
+    static ACCOUNT: OnceLock<Option<User>> = OnceLock::new();
+    ACCOUNT
+        .get_or_init(|| User::from_uid(geteuid()).ok().flatten())
+        .as_ref()
 }
 
 /// An environment variable, which must be text.

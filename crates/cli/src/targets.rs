@@ -1,6 +1,6 @@
 //! From the arguments of `diagnose` to targets: strings, files, standard input, lists.
 
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
 use chronaxis_core::engine::{ENGINES, Engine, Surroundings, by_id, completed, recognise};
 use chronaxis_core::judge::Again;
@@ -135,10 +135,10 @@ fn walkable(
 }
 
 /// The targets that a file lists.
-fn list_in(path: &PathBuf) -> Result<Vec<(Option<u32>, String)>, Failure> {
+fn list_in(path: &Path) -> Result<Vec<(Option<u32>, String)>, Failure> {
     let read = input::whole(path, LONGEST_LIST);
     let bytes = read.map_err(|cause| Failure::File {
-        path: path.clone(),
+        path: path.to_owned(),
         cause,
     })?;
     list(&echo::path(path), bytes)

@@ -113,7 +113,7 @@ impl std::fmt::Debug for Salted {
 /// conversation that holds none can send nothing derived from one. It cannot be copied,
 /// and only a [`Ledger`] makes it.
 pub struct Permit {
-    account: Account,
+    /// The try with which its account is counted.
     entry: usize,
     label: String,
     secret: Secret,
@@ -156,7 +156,7 @@ impl Permit {
 
 impl std::fmt::Debug for Permit {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        write!(f, "Permit({:?})", self.account)
+        write!(f, "Permit({})", self.entry)
     }
 }
 
@@ -274,6 +274,10 @@ impl Ledger {
             }
             Some(left) => {
                 *left -= 1;
+                // It may have waited: nobody is woken in vain for it.
+                if let Some(waiting) = self.waiting.get_mut(&Awaited::Room) {
+                    waiting.remove(&who);
+                }
                 true
             }
             None => true,
@@ -282,11 +286,20 @@ impl Ledger {
 
     /// Gives that room back: the next one that waits may have it.
     pub fn leave_room(&mut self) {
-        if let Some(left) = &mut self.room {
-            *left += 1;
+        let Some(left) = &mut self.room else {
+            return;
+        };
+        *left += 1;
+        let waiting = self.waiting.get(&Awaited::Room);
+        let next = waiting.into_iter().flatten().take(*left).copied();
+        self.woken.extend(next);
+    }
+
+    /// A target that is over waits for no room any more.
+    pub fn forget(&mut self, who: usize) {
+        if let Some(waiting) = self.waiting.get_mut(&Awaited::Room) {
+            waiting.remove(&who);
         }
-        let waiting = self.waiting.get_mut(&Awaited::Room);
-        self.woken.extend(waiting.and_then(BTreeSet::pop_first));
     }
 
     /// The try with which an account is counted; made where there is none.
@@ -357,7 +370,6 @@ impl Ledger {
             Try::Open | Try::Accepted(..) => *state = Try::Out,
         }
         Ok(Permit {
-            account,
             entry,
             label: label.to_owned(),
             secret: secret.clone(),
@@ -401,7 +413,6 @@ impl Ledger {
             None => repairs.push((repaired.clone(), None)),
         }
         RepairLeave::Try(Permit {
-            account: account.clone(),
             entry,
             label: label.clone(),
             secret: repaired.clone(),

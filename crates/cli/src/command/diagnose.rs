@@ -200,7 +200,11 @@ async fn walk_alone(
     .await;
     progress.over();
     shown?;
-    let case = case_of(walk, vantage, clock);
+    let vantage = Vantage {
+        elapsed_us: clock.now(),
+        ..vantage
+    };
+    let case = case_of(walk, vantage);
     let mut out = render::out(args.plain);
     match args.output {
         Output::Json => render::json::case(&mut out, &case, false)?,
@@ -213,9 +217,8 @@ async fn walk_alone(
 }
 
 /// The case of a walk that is over.
-pub(crate) fn case_of(walk: Walk, vantage: Vantage, clock: Clock) -> Case {
+pub(crate) fn case_of(walk: Walk, vantage: Vantage) -> Case {
     let vantage = Vantage {
-        elapsed_us: clock.now(),
         addresses: own_addresses(&walk),
         ..vantage
     };

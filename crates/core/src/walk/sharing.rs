@@ -250,6 +250,7 @@ impl Walk {
 
     /// Gives back the room for sockets.
     pub(super) fn leave_room(&mut self, ledger: &mut Ledger) {
+        ledger.forget(self.order);
         if std::mem::take(&mut self.sharing.has_room) {
             ledger.leave_room();
         }

@@ -320,9 +320,7 @@ impl Session {
         let keys = keys_of(password, iterations.min(4096));
         let text = String::from_utf8_lossy(body);
         let bound = self.is_bound_rightly(&text);
-        match scram::server_verify(&keys, bare, first, &text)
-            .filter(|_| known && bound)
-        {
+        match scram::server_verify(&keys, bare, first, &text).filter(|_| known && bound) {
             Some(signature) => {
                 let mut out = 12u32.to_be_bytes().to_vec();
                 out.extend_from_slice(signature.as_bytes());

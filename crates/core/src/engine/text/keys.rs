@@ -188,7 +188,7 @@ pub(crate) fn is_key(low: &str) -> bool {
 pub(crate) fn is_near_key(low: &str) -> bool {
     const SHORTEST: usize = 6;
     let slip = |key: &&str| key.len() >= SHORTEST && strsim::damerau_levenshtein(low, key) <= 1;
-    is_key(low) || (low.len() >= SHORTEST && KEYS.iter().any(|key| slip(&key)))
+    is_key(low) || (low.len() >= SHORTEST && KEYS.iter().any(slip))
 }
 
 /// Whether a text has a known keyword before an equals sign: only then it is a list of
