@@ -377,7 +377,7 @@ fn input_without_end_is_refused() {
     assert!(ran.stdout.contains("11 characters"), "{}", ran.stdout);
 }
 
-/// No word of ours is longer than what somebody pastes by mistake.
+/// A machine that gives no thread for a look-up: its own trouble, by its own name.
 #[test]
 fn a_machine_without_threads_is_not_name_services_fault() {
     let home = tempfile::tempdir().unwrap();

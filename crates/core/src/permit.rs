@@ -2,14 +2,13 @@
 //! per server and account), and the board of what was asked already.
 
 use std::collections::{BTreeMap, BTreeSet};
-
-use crate::board::Board;
-use crate::endpoint::Endpoint;
-use crate::secret::Secret;
 use std::sync::Arc;
 
 use zeroize::{Zeroize, ZeroizeOnDrop};
 
+use crate::board::Board;
+use crate::endpoint::Endpoint;
+use crate::secret::Secret;
 use crate::target::EngineId;
 
 /// A server as far as it is known before anything is proved to it: by the end of the line,
