@@ -50,6 +50,7 @@ pub(crate) fn run(
     let masks = Rc::new(Masks::of(&targets));
     let judging = Judging::begin();
     let vantage = surroundings::vantage();
+    let watched = ledger.clone();
     let (tell, mut told) = mpsc::unbounded_channel();
     let local = LocalSet::new();
     let begin = local.run_until(async move {
@@ -83,8 +84,11 @@ pub(crate) fn run(
         Ok(())
     };
     runtime.block_on(async {
-        let (_, taken) = tokio::join!(begin, local.run_until(take));
-        taken
+        let walked = async { tokio::join!(begin, local.run_until(take)).1 };
+        tokio::select! {
+            taken = walked => taken,
+            () = watched.watch_load() => Ok(()),
+        }
     })
 }
 

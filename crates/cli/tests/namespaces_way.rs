@@ -532,3 +532,24 @@ fn what_else_sits_on_the_port() {
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
     assert!(wanted.len() >= 14);
 }
+
+/// A container that dials its host: the gateway itself owns the address, and its refusal
+/// comes from where the way begins. Nothing of this machine stops it.
+#[test]
+fn a_closed_port_of_the_gateway_itself() {
+    if !Net::available() {
+        return;
+    }
+    let net = Net::new("wg");
+    for other in [None, Some(22), Some(8080)] {
+        let _open = other.map(|port| net.serve_at_first_router(port, sailings()));
+        for host in [FIRST_ROUTER, "203.0.113.2"] {
+            let ran = net.run(&["diagnose", "--output", "json", &target(host)]);
+            let found = gist(&ran.case());
+            assert!(
+                found.ends_with(" nothing-listening port/refused"),
+                "{host}, {other:?}: {found}"
+            );
+        }
+    }
+}

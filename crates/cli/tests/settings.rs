@@ -371,3 +371,36 @@ fn a_process_with_older_settings_is_found() {
     old.kill().unwrap();
     old.wait().unwrap();
 }
+
+/// A slip of the pen in one section, and the other's password in it: whatever a defect
+/// quotes, neither is shown.
+#[test]
+fn a_name_in_a_file_hides_its_neighbours_secrets() {
+    let home = tempfile::tempdir().unwrap();
+    let slips = [
+        "host = quay osmary low-tide-77",
+        "host = low-tide-77.osmary.example",
+        "host = quay.osmary.example\nport = 54low-tide-77",
+        "host = quay.osmary.example\nsslmode = low-tide-77",
+        "host = 127.0.0.1\nport = 1\nlow-tide-77 = on",
+    ];
+    for slip in slips {
+        let text = format!(
+            "[sailings]\ndriver = postgresql\n{slip}\nuser = purser\npassword = deck-wash-31\ndatabase = sailings\n\n[fares]\ndriver = postgresql\nhost = 127.0.0.1\nport = 1\nuser = purser\npassword = low-tide-77\n"
+        );
+        write(home.path(), "a.ini", &text);
+        for args in [
+            &["diagnose", "a.ini#sailings"][..],
+            &["diagnose", "a.ini#sailings", "-v"],
+            &["diagnose", "a.ini#sailings", "--output", "json"],
+            &["diagnose", "a.ini#sailings", "--dry-run"],
+            &["settings", "a.ini"],
+            &["settings", "a.ini", "--output", "json"],
+        ] {
+            let ran = finish(chronaxis(home.path()).args(args));
+            let all = ran.stdout + &ran.stderr;
+            assert!(!all.contains("low-tide-77"), "{slip}, {args:?}: {all}");
+            assert!(!all.contains("deck-wash-31"), "{slip}, {args:?}: {all}");
+        }
+    }
+}

@@ -466,6 +466,12 @@ pub enum Fact {
         /// How many.
         count: usize,
     },
+    /// This program, or its machine, was too busy to look at what came when it came: times
+    /// measured meanwhile may be its own delay.
+    RanLate {
+        /// By how much, all in all, since the target was begun.
+        by_us: Micros,
+    },
     /// This program cannot go on, which says nothing about the server.
     BeyondUs {
         /// What it cannot do.

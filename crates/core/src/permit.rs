@@ -8,6 +8,7 @@ use zeroize::{Zeroize, ZeroizeOnDrop};
 
 use crate::board::Board;
 use crate::endpoint::Endpoint;
+use crate::layer::Micros;
 use crate::secret::Secret;
 use crate::target::EngineId;
 
@@ -234,6 +235,8 @@ pub struct Ledger {
     room: Option<usize>,
     waiting: BTreeMap<Awaited, BTreeSet<usize>>,
     woken: BTreeSet<usize>,
+    /// By how much the edge woke late, all in all.
+    pub late: Micros,
     /// What was asked of the world.
     pub board: Board,
 }

@@ -8,6 +8,7 @@
 mod asides;
 mod beside;
 mod fall_back;
+mod late;
 mod looking;
 mod names;
 mod paths;
@@ -31,6 +32,7 @@ use crate::redact::Redactor;
 use crate::target::{ShownTarget, Target};
 use asides::{Asides, Look};
 use beside::Purpose;
+use late::Late;
 use names::Names;
 use paths::Paths;
 use repairs::Repairs;
@@ -169,6 +171,7 @@ pub struct Walk {
     settled: usize,
     /// Facts that were not kept, for others like them were.
     left_out: usize,
+    late: Late,
     deadline: Micros,
 }
 
@@ -217,6 +220,7 @@ impl Walk {
             orders: VecDeque::new(),
             settled: 0,
             left_out: 0,
+            late: Late::default(),
         }
     }
 
@@ -284,6 +288,7 @@ impl Walk {
 
     /// Takes in an event.
     pub fn handle(&mut self, ledger: &mut Ledger, now: Micros, event: Event) {
+        self.late.measure(ledger);
         match event {
             Event::Observed {
                 probe,
@@ -323,6 +328,7 @@ impl Walk {
     /// The next order.
     #[must_use]
     pub fn poll(&mut self, ledger: &mut Ledger, now: Micros) -> Order {
+        self.late.measure(ledger);
         if self.orders.is_empty() {
             self.step(ledger, now);
             self.share_ports(ledger, now, false);
@@ -578,11 +584,11 @@ impl Walk {
         for line in self.paths.leftover_lines() {
             self.orders.push_back(Order::Close(line));
         }
-        if self.left_out > 0 {
-            let count = std::mem::take(&mut self.left_out);
+        let count = std::mem::take(&mut self.left_out);
+        let left_out = (count > 0).then_some(Fact::LeftOut { count });
+        let last = self.log.last().map_or(Micros(0), |o| o.at);
+        for fact in left_out.into_iter().chain(self.late.fact()) {
             let about = Subject::default();
-            let fact = Fact::LeftOut { count };
-            let last = self.log.last().map_or(Micros(0), |o| o.at);
             self.log
                 .push(Observation::new(Layer::Session, last, about, fact));
         }

@@ -32,6 +32,8 @@ pub enum Paper {
     NoIntermediate,
     /// It and its issuer are both of a time to come.
     AllToCome,
+    /// No certificate that anybody can read.
+    Unreadable,
 }
 
 /// A certificate with those of its issuers, and its key; all DER.
@@ -129,6 +131,8 @@ impl Office {
             Paper::SelfSigned | Paper::NoIntermediate => {}
             Paper::StrangeIssuer => chain.push(self.strange.2.clone()),
             Paper::AllToCome => chain.push(self.issuer_to_come.2.clone()),
+            // A sequence that promises more than it holds.
+            Paper::Unreadable => chain = vec![vec![0x30, 0x82, 0x02, 0x10, 0x5a, 0x5a]],
             _ => chain.push(self.issuer.2.clone()),
         }
         Ok(Papers {

@@ -43,6 +43,21 @@ impl SharedLedger {
         }
     }
 
+    /// Watches how late this thread wakes, for as long as it is polled: a busy machine's
+    /// delay must not be taken for a server's. Must run on the thread of the walks.
+    pub async fn watch_load(&self) {
+        loop {
+            let due = tokio::time::Instant::now() + WATCHED_EVERY;
+            tokio::time::sleep_until(due).await;
+            let late = tokio::time::Instant::now().duration_since(due);
+            if late >= LATE {
+                let late = Micros(u64::try_from(late.as_micros()).unwrap_or(u64::MAX));
+                let mut ledger = self.lend();
+                ledger.late = ledger.late.after(late);
+            }
+        }
+    }
+
     fn lend(&self) -> RefMut<'_, Ledger> {
         self.ledger.borrow_mut()
     }
@@ -66,6 +81,12 @@ impl SharedLedger {
 
 /// After how long a walk that waits for another looks by itself, should nobody wake it.
 const AT_LEAST_EVERY: Micros = Micros::from_millis(1_000);
+
+/// How often it is looked how late this thread wakes.
+const WATCHED_EVERY: std::time::Duration = std::time::Duration::from_millis(50);
+
+/// A delay that counts: more than the timers of a busy machine differ by.
+const LATE: std::time::Duration = std::time::Duration::from_millis(50);
 
 /// How long lines that are left politely may take once all else is over.
 const LAST_WORDS: Micros = Micros::from_millis(1_600);

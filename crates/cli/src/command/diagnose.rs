@@ -190,14 +190,18 @@ async fn walk_alone(
         let mut out = render::out(args.plain);
         text::header(&mut out, walk.shown(), &vantage)?;
     }
-    chronaxis_probe::run(&mut walk, &SharedLedger::default(), clock, |walk, layer| {
+    let ledger = SharedLedger::default();
+    let walked = chronaxis_probe::run(&mut walk, &ledger, clock, |walk, layer| {
         if streams && shown.is_ok() {
             let mut out = render::out(args.plain);
             shown = progress.aside(|| text::layer(&mut out, walk, layer, verbose));
         }
         progress.reached(layer);
-    })
-    .await;
+    });
+    tokio::select! {
+        () = walked => {}
+        () = ledger.watch_load() => {}
+    }
     progress.over();
     shown?;
     let vantage = Vantage {

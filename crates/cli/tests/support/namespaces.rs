@@ -203,6 +203,14 @@ impl Net {
         })
     }
 
+    /// Serves on the first router, on all of its addresses.
+    pub fn serve_at_first_router(&self, port: u16, service: Service) -> Harbour {
+        let place = SocketAddr::from(([0, 0, 0, 0], port));
+        self.in_namespace(&self.first, move || {
+            Harbour::at(place, service).expect("bound")
+        })
+    }
+
     /// Listens on a socket file of the client's side.
     pub fn listen_on_file(&self, path: &Path) -> std::os::unix::net::UnixListener {
         let path = path.to_owned();

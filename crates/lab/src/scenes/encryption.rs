@@ -1,8 +1,10 @@
 //! Scenes about encryption and certificates.
 
+use chronaxis_core::verdict::State;
+
 use super::{PASSWORD, WORKING, broken, counts, here, undecided};
 use crate::papers::Paper;
-use crate::scene::{Scene, Stage};
+use crate::scene::{Expected, Scene, Stage};
 use crate::stand_in::Service;
 use crate::stand_in::encrypted::{ClientRule, Course, Side};
 use crate::stand_in::postgresql::{Config, Mood};
@@ -71,6 +73,20 @@ fn certificates() -> Vec<Scene> {
             "the server's certificate has expired",
             papers(Paper::Expired),
             "certificate-expired",
+        ),
+        with(
+            checking(""),
+            here(
+                "certificate-unreadable",
+                "the server sends a certificate that cannot be read",
+                papers(Paper::Unreadable),
+                Expected {
+                    state: State::Undecided,
+                    cause: None,
+                    symptom: None,
+                },
+                counts(0, 1, 0, 0),
+            ),
         ),
         here(
             "expired-unchecked",

@@ -5,8 +5,10 @@ use std::io::{Read as _, Write as _};
 use std::sync::Arc;
 
 use rustls::crypto::ring::default_provider;
+use rustls::crypto::ring::sign::any_supported_type;
 use rustls::pki_types::{CertificateDer, PrivateKeyDer};
 use rustls::server::WebPkiClientVerifier;
+use rustls::sign::{CertifiedKey, SingleCertAndKey};
 use rustls::version::{TLS12, TLS13};
 use rustls::{RootCertStore, ServerConfig, ServerConnection};
 use sha2::{Digest as _, Sha256};
@@ -112,7 +114,10 @@ impl Side {
         };
         let chain = own.chain.into_iter().map(CertificateDer::from).collect();
         let key = PrivateKeyDer::try_from(own.key).ok()?;
-        let mut config = builder.with_single_cert(chain, key).ok()?;
+        // Not checked to belong together: some scenes want papers that nobody can read.
+        let key = any_supported_type(&key).ok()?;
+        let pair = SingleCertAndKey::from(CertifiedKey::new(chain, key));
+        let mut config = builder.with_cert_resolver(Arc::new(pair));
         config.alpn_protocols = vec![b"postgresql".to_vec()];
         ServerConnection::new(Arc::new(config)).ok()
     }
