@@ -370,10 +370,77 @@ fn its_own_client_gets_in_where_we_say_so() {
             }
         }
         if paper == Paper::Good {
+            databases_over_encrypted_lines(&server, home.path());
             insists(&server, home.path());
         }
     }
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+/// The flags of the request to encrypt count: a database that is not there, or not for this
+/// user, is refused as it is in clear.
+fn databases_over_encrypted_lines(server: &Mariadb, home: &std::path::Path) {
+    let at = |scheme: &str, user: &str, rest: &str| {
+        let port = server.port();
+        format!("{scheme}://{user}:tide-table-9@127.0.0.1:{port}/{rest}")
+    };
+    let none: &[&str] = &[];
+    let refused = "broken database-not-permitted session/database-not-permitted";
+    let cases = [
+        (
+            "db, none",
+            none,
+            at("mariadb", "purser", "?ssl=1"),
+            "working - -",
+        ),
+        (
+            "db, own",
+            none,
+            at("mariadb", "purser", "manifest?ssl=1"),
+            "working - -",
+        ),
+        (
+            "db, missing",
+            none,
+            at("mariadb", "purser", "manifst?ssl=1"),
+            refused,
+        ),
+        (
+            "db, forbidden",
+            none,
+            at("mariadb", "purser", "crew?ssl=1"),
+            refused,
+        ),
+        (
+            "db, missing, administrator",
+            none,
+            at("mariadb", "signer", "manifst?ssl=1"),
+            "broken database-missing session/database-missing",
+        ),
+        (
+            "db, missing, PyMySQL",
+            none,
+            at("mysql+pymysql", "purser", "manifst"),
+            refused,
+        ),
+        (
+            "db, forbidden, MySQL's library",
+            none,
+            at("mysql", "purser", "crew"),
+            refused,
+        ),
+    ];
+    check_cases("mariadb", home, &cases);
+    let session = chronaxis_session(home, &at("mariadb", "purser", "manifest?ssl=1"));
+    assert_eq!(session, "manifest");
+}
+
+/// The database that the server says is in use.
+fn chronaxis_session(home: &std::path::Path, target: &str) -> String {
+    let (_, case) = diagnose(home, &[], target);
+    let facts = case["layers"][8]["facts"].as_array().unwrap();
+    let instance = facts.iter().find(|f| f["fact"] == "instance").unwrap();
+    instance["database"].as_str().unwrap_or_default().to_owned()
 }
 
 /// The server takes encrypted lines only, and says of others what it says of a wrong

@@ -247,7 +247,33 @@ fn rules_for_encrypted_lines_and_for_papers() {
         (
             "only",
             "sslmode=disable".to_owned(),
-            "undecided tls-required login/host-refused",
+            "broken client-host-not-permitted login/host-refused",
+        ),
+        (
+            "sealed",
+            "sslmode=disable".to_owned(),
+            "broken tls-required login/host-refused",
+        ),
+        // Over either kind of line: what the server said first counts.
+        (
+            "only",
+            "sslmode=prefer".to_owned(),
+            "broken client-host-not-permitted login/host-refused",
+        ),
+        (
+            "sealed",
+            "sslmode=prefer password=low-tide".to_owned(),
+            "broken credentials-rejected login/credentials-refused",
+        ),
+        (
+            "plainly",
+            "sslmode=prefer password=low-tide".to_owned(),
+            "broken credentials-rejected login/credentials-refused",
+        ),
+        (
+            "purser",
+            "sslmode=prefer password=low-tide".to_owned(),
+            "broken credentials-rejected login/credentials-refused",
         ),
         ("plainly", "sslmode=prefer".to_owned(), "working - -"),
         (

@@ -391,6 +391,12 @@ pub enum Fact {
         /// Whether the client's settings demand it.
         demanded: bool,
     },
+    /// What became of the client's user over an encrypted line that the client itself does
+    /// not make; no secret went out.
+    EncryptedTried {
+        /// Whether the server's host rules let it pass.
+        passed: bool,
+    },
     /// Asked beside the client's own line: whether the server encrypts.
     EncryptionOffer {
         /// Whether it does.

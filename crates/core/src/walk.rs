@@ -9,6 +9,7 @@ mod asides;
 mod beside;
 mod fall_back;
 mod late;
+mod lingering;
 mod looking;
 mod names;
 mod paths;
@@ -122,6 +123,8 @@ enum Stage {
     Advancing,
     /// Repaired forms of the secret are tried.
     Repairing,
+    /// It works: until then, attempts on other addresses may still be answered.
+    Lingering(Micros),
     /// What still runs is waited for.
     Leaving,
     Over,
@@ -378,6 +381,7 @@ impl Walk {
                     self.leave_questions(now);
                 }
             }
+            Stage::Lingering(until) => self.linger(now, until),
             Stage::Over => {}
             _ => self.go_on_trying(ledger, now),
         }
@@ -408,7 +412,11 @@ impl Walk {
             .then(|| self.resolvers_may_take_until())
             .filter(|at| *at > now);
         let shared = self.sharing.next_due().filter(|at| *at > now);
-        let all = [planned, asides, steps, running, questions, shared];
+        let lingers = match self.stage {
+            Stage::Lingering(until) => Some(until.max(now)),
+            _ => None,
+        };
+        let all = [planned, asides, steps, running, questions, shared, lingers];
         let earliest = all.into_iter().flatten().min();
         let latest = match self.sharing.awaits_turn() {
             // Its time does not run while it waits for others.

@@ -132,6 +132,29 @@ fn a_skipped_address_is_a_caution() {
     );
 }
 
+/// What works by its first address is not done before the others had their time, and no
+/// later: a name with a dead address is the outage that comes and goes.
+#[test]
+fn a_dead_address_behind_one_that_works_is_remarked_on() {
+    for (other, within_ms) in [("silent", 1_300), ("refused", 600), ("absent", 1_300)] {
+        let case = with_addresses(&["works", other]);
+        assert_eq!(gist(&case), (State::Working, "-"), "{other}");
+        let found = |f: &&chronaxis_core::verdict::AlsoFound| f.id == "address-dead-but-skipped";
+        let caution = case.also_found.iter().find(found);
+        let text = &caution.unwrap_or_else(|| panic!("{other}")).text;
+        assert!(text.contains("198.51.100.2:5432"), "{text}");
+        assert!(text.contains("next time"), "{text}");
+        let last = case.log().unwrap().iter().map(|o| o.at).max().unwrap();
+        assert!(last <= Micros::from_millis(within_ms), "{other}: {last}");
+    }
+    let both = with_addresses(&["works", "works"]);
+    assert!(
+        both.also_found
+            .iter()
+            .all(|f| f.id != "address-dead-but-skipped")
+    );
+}
+
 #[test]
 fn each_path_has_its_own_symptom_and_cause() {
     let case = with_addresses(&["refused", "silent", "works"]);

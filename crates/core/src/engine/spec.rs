@@ -151,6 +151,9 @@ pub enum Manner {
     FallBack,
     /// To ask whether the server encrypts, even where this client would not.
     AskOffer,
+    /// To see what the server says to the client's user over an encrypted line, where the
+    /// client itself makes none. No secret goes out.
+    Encrypted,
     /// To send a hello of our own, which offers what old servers take.
     OldHello,
 }

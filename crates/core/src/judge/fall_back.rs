@@ -47,7 +47,10 @@ pub fn falls_back(view: &PathView<'_>) -> bool {
     view.find(|fact| match fact {
         // What only this program lacks would not stop the client.
         Fact::HandshakeFailed { trouble, .. } => {
-            Some(*trouble != HandshakeTrouble::BeyondUs && by == Goes::ByAnything)
+            // Where nothing comes back it waits, and makes no second line.
+            let waits = *trouble == HandshakeTrouble::Silent;
+            let ours = *trouble == HandshakeTrouble::BeyondUs;
+            Some(!ours && !waits && by == Goes::ByAnything)
         }
         Fact::ServerRefused {
             awaited, meaning, ..

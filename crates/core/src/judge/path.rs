@@ -3,6 +3,7 @@
 mod departure;
 mod encryption;
 mod layers;
+mod lines;
 mod times;
 
 use std::cell::OnceCell;
@@ -17,6 +18,7 @@ use crate::endpoint::Endpoint;
 use crate::fact::{Awaited, Fact, HandshakeTrouble, Icmp, Instance, Meaning, Observation, Unreach};
 use crate::layer::{Layer, Micros, Outcome};
 use crate::target::EngineId;
+use lines::Other;
 
 /// The facts about one path.
 #[derive(Clone, Debug)]
@@ -26,8 +28,8 @@ pub struct PathView<'a> {
     /// Which path.
     pub endpoint: Endpoint,
     facts: Vec<(&'a Observation, &'a Fact)>,
-    /// What the client's first line brought, where it fell back to a second one.
-    first_line: Vec<(&'a Observation, &'a Fact)>,
+    /// What the other of two lines brought, where the client made a second one.
+    other: Option<Other<'a>>,
     /// The steps to its port and to a control port of its host, once somebody wants them.
     steps: OnceCell<(Option<StepsTo>, Option<StepsTo>)>,
 }
@@ -60,12 +62,12 @@ impl<'a> PathView<'a> {
             })
             .collect();
         found.sort_by_key(|(o, _)| o.at);
-        let (facts, first_line) = by_line(found);
+        let (facts, other) = lines::apart(found);
         PathView {
             evidence,
             endpoint: endpoint.clone(),
             facts,
-            first_line,
+            other,
             steps: OnceCell::new(),
         }
     }
@@ -95,14 +97,16 @@ impl<'a> PathView<'a> {
         self.steps()?.passed_on
     }
 
-    /// Whether the client fell back to a second line here.
+    /// Whether the client fell back to a second line, and that is the one that counts.
     pub fn fell_back(&self) -> bool {
-        !self.first_line.is_empty()
+        self.other.as_ref().is_some_and(|other| other.is_first)
     }
 
-    /// The first fact of the first of two lines of which the function makes something.
-    pub fn find_on_first_line<T>(&self, pick: impl Fn(&'a Fact) -> Option<T>) -> Option<T> {
-        self.first_line.iter().find_map(|(_, fact)| pick(fact))
+    /// The first fact of the line that does not count, of two, of which the function makes
+    /// something.
+    pub fn find_on_other_line<T>(&self, pick: impl Fn(&'a Fact) -> Option<T>) -> Option<T> {
+        let other = self.other.as_ref()?;
+        other.facts.iter().find_map(|(_, fact)| pick(fact))
     }
 
     /// The first fact about this path of which the function makes something.
@@ -402,40 +406,6 @@ impl<'a> PathView<'a> {
             _ => None,
         })
     }
-}
-
-type Facts<'a> = Vec<(&'a Observation, &'a Fact)>;
-
-/// Takes the facts of a line to which a client fell back apart from those of its first: it
-/// is the last one that lets it in or not. Only where the first failed for its encryption
-/// and the second for not having any, it is the first that counts.
-fn by_line(found: Facts<'_>) -> (Facts<'_>, Facts<'_>) {
-    if !found.iter().any(|(o, _)| o.about.fall_back) {
-        return (found, Vec::new());
-    }
-    let on_line = |(o, _): &&(&Observation, &Fact)| o.layer >= Layer::Listener;
-    let is_second = |(o, _): &&(&Observation, &Fact)| o.about.fall_back;
-    let second: Facts<'_> = found.iter().filter(is_second).copied().collect();
-    let first: Facts<'_> = found
-        .iter()
-        .filter(|one| on_line(one) && !is_second(one))
-        .copied()
-        .collect();
-    let failed = first
-        .iter()
-        .any(|(_, fact)| matches!(fact, Fact::HandshakeFailed { .. }));
-    let wants_encryption = second.iter().any(|(_, fact)| {
-        let host = Meaning::HostNotPermitted;
-        matches!(fact, Fact::ServerRefused { meaning, .. } if *meaning == host)
-    });
-    let dropped = if failed && wants_encryption {
-        second
-    } else {
-        first
-    };
-    let stays = |one: &&(&Observation, &Fact)| !dropped.iter().any(|d| std::ptr::eq(d.0, one.0));
-    let kept = found.iter().filter(stays).copied().collect();
-    (kept, dropped)
 }
 
 /// What stands after the layer where it stopped was not reached, unless it was settled

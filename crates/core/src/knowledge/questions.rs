@@ -297,7 +297,7 @@ impl Question {
             Question::OldHello => &["old-version", "old-cipher", "modern", "refused"],
             Question::OwnCertificate => &["not-asked", "none-there", "shown"],
             Question::HostWords => &["no-rule", "certificate"],
-            Question::LineEncryption => &["encrypted", "clear"],
+            Question::LineEncryption => &["encrypted", "clear", "lets-pass"],
             Question::WhoAnswers => &["another-service", "nobody-known"],
             Question::UsualPort => &["speaks", "does-not"],
             Question::SettingsSay => &[
@@ -406,6 +406,7 @@ impl Question {
             Question::OpenConnections => &[Mostly, Often],
             Question::SmallSegments => &[Rare, Always],
             Question::RefusalDistance => &[Often, Often, Rare],
+            Question::LineEncryption => &[Always, Always, Rare],
             _ => as_many(&ALIKE),
         }
     }

@@ -348,7 +348,7 @@ pub const TABLE: &[Row] = &[
     Row { cause: "tls-not-offered", shows: &[(TlsNotOffered, Always)], says: &[] },
     Row { cause: "tls-required", shows: &[(TlsRequired, Always), (LoginDenied, Sometimes), (LoginHostRefused, Often)], says: &[
         (HostWords, &[("no-rule", Always), ("certificate", Rare)]),
-        (LineEncryption, &[("encrypted", Never), ("clear", Always)]),
+        (LineEncryption, &[("encrypted", Never), ("clear", Always), ("lets-pass", Often)]),
         (EncryptionOffer, &[("offered", Always), ("refused", Never)]),
     ] },
     Row { cause: "certificate-expired", shows: &[(TlsCertificate, Often)], says: &[

@@ -111,17 +111,30 @@ fn skipped_paths(judgement: &Judgement) -> Vec<AlsoFound> {
         let detail = format!("{} ({})", crate::redact::visible(&lost.name), lost.symptom);
         caution("address-dead-but-skipped", Layer::Name, &detail)
     });
+    // Few servers listen on both loopback addresses, and who comes by the first needs no other.
+    let beside_loopback = |i: usize, p: &JudgedPath| {
+        judgement.decisive.is_some_and(|d| d < i)
+            && p.endpoint.ip().is_some_and(|ip| ip.is_loopback())
+    };
     let dead = |(i, p): &(usize, &JudgedPath)| {
-        p.taken && Some(*i) != judgement.decisive && p.stand.symptom.is_some()
+        (p.taken || judgement.stand.works())
+            && Some(*i) != judgement.decisive
+            && p.stand.symptom.is_some()
+            && !beside_loopback(*i, p)
     };
     let paths = judgement
         .paths
         .iter()
         .enumerate()
         .filter(dead)
-        .map(|(_, p)| {
+        .map(|(i, p)| {
             let symptom = p.stand.symptom.map(|s| s.to_string()).unwrap_or_default();
-            let detail = format!("{} ({symptom})", p.endpoint);
+            let later = judgement.decisive.is_some_and(|d| d < i);
+            let when = match later {
+                true => "; not needed this time, but name service may give it first next time",
+                false => "",
+            };
+            let detail = format!("{} ({symptom}){when}", p.endpoint);
             caution("address-dead-but-skipped", Layer::Port, &detail)
         });
     names.chain(paths).collect()

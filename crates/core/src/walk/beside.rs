@@ -5,7 +5,7 @@
 use super::{Running, Walk};
 use crate::endpoint::Endpoint;
 use crate::engine::{Feeler, Manner, by_id, feeler};
-use crate::fact::{Fact, HandshakeTrouble, Observation, Spoke};
+use crate::fact::{Fact, HandshakeTrouble, Meaning, Observation, Spoke};
 use crate::inference::weigh;
 use crate::judge::{PathView, Symptom};
 use crate::knowledge::questions::Question;
@@ -18,8 +18,8 @@ const SHORT: Micros = Micros::from_millis(600);
 /// What a line beside the client's own is for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) enum Purpose {
-    /// Whether the server encrypts.
-    Offer,
+    /// Whether its host rules let this user in over an encrypted line.
+    Encrypted,
     /// What older encryption it takes.
     OldHello,
     /// Who answers, by these bytes; the second of two.
@@ -44,8 +44,10 @@ impl Walk {
             return;
         }
         match symptom {
-            Symptom::LoginHostRefused if !self.offer_is_known() => {
-                self.begin_beside(now, server, Purpose::Offer);
+            Symptom::LoginHostRefused
+                if !self.offer_is_known() && !by_id(self.target.engine).server_greets() =>
+            {
+                self.begin_beside(now, server, Purpose::Encrypted);
             }
             Symptom::TlsAlert | Symptom::TlsNothingInCommon | Symptom::TlsClosed => {
                 self.begin_beside(now, server, Purpose::OldHello);
@@ -213,7 +215,8 @@ impl Walk {
 
     fn begin_beside(&mut self, now: Micros, server: &Endpoint, purpose: Purpose) {
         let (line, what) = match purpose {
-            Purpose::Offer | Purpose::Elsewhere => self.opening_with(server, Manner::AskOffer),
+            Purpose::Encrypted => self.opening_with(server, Manner::Encrypted),
+            Purpose::Elsewhere => self.opening_with(server, Manner::AskOffer),
             Purpose::OldHello => self.opening_with(server, Manner::OldHello),
             Purpose::SmallSegments => match self.opening(server) {
                 (
@@ -267,6 +270,7 @@ impl Walk {
         }
         let stop = match purpose {
             Purpose::OldHello | Purpose::SmallSegments => Layer::Tls,
+            Purpose::Encrypted => Layer::Login,
             _ => Layer::Listener,
         };
         let what = Probe::Advance {
@@ -352,6 +356,21 @@ impl Walk {
         came && !self.small_segments_known()
     }
 
+    /// Whether the host rules let an encrypted line pass: the server goes on to ask for a
+    /// password, lets it in, or refuses for another reason.
+    fn passed_when_encrypted(&self, fact: &Fact) -> Option<(Layer, Fact)> {
+        let known = |fact: &Fact| matches!(fact, Fact::EncryptedTried { .. });
+        if self.log.iter().filter_map(|o| o.fact()).any(known) {
+            return None;
+        }
+        let passed = match fact {
+            Fact::PasswordAsked { .. } | Fact::LoggedIn { .. } => true,
+            Fact::ServerRefused { meaning, .. } => *meaning != Meaning::HostNotPermitted,
+            _ => return None,
+        };
+        Some((Layer::Tls, Fact::EncryptedTried { passed }))
+    }
+
     /// Of what is seen on such a line only what it was for counts.
     pub(super) fn beside_observed(
         &mut self,
@@ -367,9 +386,10 @@ impl Walk {
             (_, fact @ (Fact::LeftNamingNobody { .. } | Fact::LeftCounted)) => {
                 Some((Layer::Listener, fact))
             }
-            (Purpose::Offer, Fact::EncryptionAnswered { offered, .. }) => {
+            (Purpose::Encrypted, Fact::EncryptionAnswered { offered, .. }) => {
                 Some((Layer::Tls, Fact::EncryptionOffer { offered }))
             }
+            (Purpose::Encrypted, fact) => self.passed_when_encrypted(&fact),
             (Purpose::OldHello, fact @ Fact::HelloAnswered { .. }) => Some((Layer::Tls, fact)),
             (Purpose::Feel(..), fact @ Fact::ServiceAsked { .. }) => Some((Layer::Listener, fact)),
             (Purpose::SmallSegments, fact) if self.is_beyond_the_stall(&fact) => {

@@ -5,7 +5,9 @@ use std::collections::VecDeque;
 
 use super::{Running, Stage, Walk};
 use crate::endpoint::Endpoint;
+use crate::engine::Manner;
 use crate::fact::{Awaited, Fact};
+use crate::judge::PathView;
 use crate::layer::{Layer, Micros};
 use crate::order::{Ended, LineId, Probe, ProbeId};
 use crate::permit::{Ledger, Permit, RepairLeave};
@@ -74,7 +76,13 @@ impl Walk {
                 RepairLeave::Try(permit) => {
                     repairs.current = Some(repair);
                     repairs.permit = Some(permit);
-                    let (line, what) = self.opening(&repairs.server);
+                    // On the kind of line on which the given one was refused.
+                    let view = PathView::new(self.evidence(), &repairs.server);
+                    let manner = match view.fell_back() {
+                        true => Manner::FallBack,
+                        false => Manner::First,
+                    };
+                    let (line, what) = self.opening_with(&repairs.server, manner);
                     self.touched.lines.push(repairs.server.clone());
                     let until = now.after(self.scope.patience_us);
                     self.start(now, until, about, Running::RepairLine(line), what);

@@ -397,7 +397,10 @@ impl Walk {
             return;
         }
         self.paths.close();
-        self.leave();
+        match symptom {
+            None => self.begin_to_linger(now),
+            Some(_) => self.leave(),
+        }
         let Some(server) = self.paths.get(index).map(|p| p.endpoint().clone()) else {
             return;
         };
@@ -433,7 +436,7 @@ impl Walk {
 
     /// Attempts on other paths may still run, and go on only where they could change the
     /// verdict: an earlier path that is silent.
-    fn leave(&mut self) {
+    pub(super) fn leave(&mut self) {
         self.stage = Stage::Leaving;
         let stops = self.running.iter().filter_map(|(id, _, _, r)| match r {
             Running::Attempt { path, .. }

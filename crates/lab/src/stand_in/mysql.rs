@@ -37,6 +37,7 @@ pub struct Session {
     inbox: Vec<u8>,
     user: String,
     database: Option<String>,
+    flags: Option<u32>,
     number: u8,
     counted_proof: bool,
     half: Option<Half>,
@@ -53,6 +54,7 @@ impl Session {
             inbox: Vec::new(),
             user: String::new(),
             database: None,
+            flags: None,
             number: 0,
             counted_proof: false,
             half: None,
@@ -122,7 +124,9 @@ impl Session {
         let Some(flags) = flags else {
             return self.refuse(1043, "Bad handshake");
         };
-        if body.len() == 32 && flags & capability::SSL != 0 {
+        // As the real servers do: those of the first packet count.
+        let flags = *self.flags.get_or_insert(flags);
+        if body.len() == 32 && self.half.is_none() && flags & capability::SSL != 0 {
             self.half = self.config.tls.map(|side| side.begin());
             return match self.half {
                 Some(_) => Vec::new(),

@@ -166,9 +166,21 @@ impl Refusal {
     }
 }
 
-/// The request to encrypt the line.
-pub fn encryption_request() -> Vec<u8> {
-    head(CAPABILITIES | capability::SSL)
+/// The request to encrypt the line. Its flags are those of the response that follows: a
+/// server may go by either, and loses the database where they differ.
+pub fn encryption_request(names_database: bool) -> Vec<u8> {
+    head(capabilities(true, names_database))
+}
+
+fn capabilities(secured: bool, names_database: bool) -> u32 {
+    let mut out = CAPABILITIES;
+    if secured {
+        out |= capability::SSL;
+    }
+    if names_database {
+        out |= capability::CONNECT_WITH_DB;
+    }
+    out
 }
 
 fn head(capabilities: u32) -> Vec<u8> {
@@ -195,14 +207,7 @@ pub struct Response<'a> {
 
 /// Writes the response.
 pub fn response(response: &Response<'_>) -> Vec<u8> {
-    let mut capabilities = CAPABILITIES;
-    if response.secured {
-        capabilities |= capability::SSL;
-    }
-    if response.database.is_some() {
-        capabilities |= capability::CONNECT_WITH_DB;
-    }
-    let mut out = head(capabilities);
+    let mut out = head(capabilities(response.secured, response.database.is_some()));
     zero_end(&mut out, response.user);
     out.extend(length(response.answer.len()));
     out.extend_from_slice(response.answer);

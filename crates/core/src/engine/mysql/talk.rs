@@ -105,7 +105,7 @@ impl Talk {
             Manner::First | Manner::FallBack => {
                 wish == Wish::Demand || (wish >= Wish::IfOffered && over_network)
             }
-            Manner::AskOffer | Manner::OldHello => true,
+            Manner::AskOffer | Manner::Encrypted | Manner::OldHello => true,
         };
         let told_clear = target.option_or("enable_cleartext_plugin", "") == "1";
         Talk {

@@ -103,7 +103,7 @@ impl Talk {
         let encrypts = match plan.manner {
             Manner::First => wish >= Wish::IfOffered,
             Manner::FallBack => wish == Wish::IfRefused,
-            Manner::AskOffer | Manner::OldHello => true,
+            Manner::AskOffer | Manner::Encrypted | Manner::OldHello => true,
         };
         let over_network = matches!(plan.to, Endpoint::Tcp(_));
         let direct = target.encryption.direct;
@@ -134,6 +134,7 @@ impl Talk {
                 ask: (over_network && encrypts).then_some(ask),
                 manner: plan.manner,
                 demands_encryption: wish == Wish::Demand
+                    || plan.manner == Manner::Encrypted
                     || (wish == Wish::IfRefused && plan.manner == Manner::FallBack),
                 direct,
                 binding: Binding::of(target),

@@ -137,17 +137,22 @@ impl PathView<'_> {
         if !self.fell_back() {
             return None;
         }
-        let why = self.find_on_first_line(|fact| match fact {
-            Fact::HandshakeFailed { trouble, .. } => Some(match trouble {
-                HandshakeTrouble::Certificate => "the certificate was refused",
-                HandshakeTrouble::Garbled => "what came was not TLS",
-                HandshakeTrouble::NothingInCommon => "no version or cipher in common",
-                _ => "the handshake failed",
-            }),
-            Fact::ServerRefused { .. } => Some("the server refused"),
+        let why = self.find_on_other_line(|fact| match fact {
+            Fact::HandshakeFailed { trouble, .. } => Some(
+                match trouble {
+                    HandshakeTrouble::Certificate => "the certificate was refused",
+                    HandshakeTrouble::Garbled => "what came was not TLS",
+                    HandshakeTrouble::NothingInCommon => "no version or cipher in common",
+                    _ => "the handshake failed",
+                }
+                .to_owned(),
+            ),
+            Fact::ServerRefused { code, message, .. } => {
+                Some(format!("the server refused ({code} {message})"))
+            }
             _ => None,
         });
-        let why = why.unwrap_or("it failed");
+        let why = why.unwrap_or_else(|| "it failed".to_owned());
         let text = format!("encrypted first, and {why}; this client goes on in clear");
         Some(judged(Outcome::Caution, text))
     }

@@ -170,7 +170,10 @@ impl PathView<'_> {
 
     pub(super) fn login(&self) -> LayerJudgement {
         let layer = Layer::Login;
-        if let Some(fault) = self.fault_on(layer) {
+        if let Some(mut fault) = self.fault_on(layer) {
+            if let Some(also) = self.said_in_clear() {
+                fault.summary.push_str(&format!("; in clear: {also}"));
+            }
             return fault;
         }
         let method = self.find(|fact| match fact {
@@ -273,6 +276,16 @@ impl PathView<'_> {
             Outcome::Ok
         };
         LayerJudgement::new(Layer::Session, outcome, text).taking(instance.round_trip_us)
+    }
+
+    /// What the server said to the client's second line, in clear, where it is the first
+    /// that counts.
+    fn said_in_clear(&self) -> Option<String> {
+        self.find(|fact| matches!(fact, Fact::LineSecured { .. }).then_some(()))?;
+        self.find_on_other_line(|fact| match fact {
+            Fact::ServerRefused { code, message, .. } => Some(format!("{code} {message}")),
+            _ => None,
+        })
     }
 
     /// What the server's side did on a layer, where that ends the way.

@@ -22,7 +22,7 @@ pub(super) fn collect(evidence: Evidence<'_>, judgement: &Judgement) -> Vec<Also
         out.push(caution("tls-not-verified", Layer::Tls, ""));
     }
     let chain = view.chain().or_else(|| {
-        view.find_on_first_line(|fact| match fact {
+        view.find_on_other_line(|fact| match fact {
             Fact::CertificateShown(chain) => Some(chain.as_ref()),
             _ => None,
         })

@@ -19,7 +19,8 @@ impl Talk {
         }
         let body = codec::response(&Response {
             user: "",
-            database: None,
+            // As the request to encrypt has promised.
+            database: self.settings.database.as_deref().filter(|_| self.secured),
             method: "mysql_native_password",
             answer: &[],
             secured: self.secured,

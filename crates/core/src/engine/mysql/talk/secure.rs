@@ -13,7 +13,11 @@ impl Talk {
         let Some(ask) = self.settings.ask.clone() else {
             return self.over();
         };
-        self.send(now, &codec::encryption_request(), State::Securing);
+        self.send(
+            now,
+            &codec::encryption_request(self.settings.database.is_some()),
+            State::Securing,
+        );
         if self.settings.manner == Manner::OldHello {
             self.state = State::OldHello;
             let hello = hello::client_hello(self.settings.seed);

@@ -158,6 +158,25 @@ pub(super) fn own_certificate(view: &PathView<'_>, symptom: Symptom) -> Option<A
 
 pub(super) fn line_encryption(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     let secured = view.find(|fact| matches!(fact, Fact::LineSecured { .. }).then_some(()));
+    let tried = view.find(|fact| match fact {
+        Fact::EncryptedTried { passed } => Some(*passed),
+        _ => None,
+    });
+    match (symptom, tried) {
+        (Symptom::LoginHostRefused, Some(true)) => {
+            return answer(
+                "lets-pass",
+                "over an encrypted line, tried without the password, the server's host rules let this user pass",
+            );
+        }
+        (Symptom::LoginHostRefused, Some(false)) => {
+            return answer(
+                "encrypted",
+                "over an encrypted line, tried too, the server says the same",
+            );
+        }
+        _ => {}
+    }
     match (symptom, secured) {
         (Symptom::LoginDenied | Symptom::LoginHostRefused, Some(())) => {
             answer("encrypted", "the line was encrypted")
@@ -178,7 +197,7 @@ pub(super) fn encryption_offer(view: &PathView<'_>) -> Option<Answer> {
         }
         _ => None,
     };
-    let offered = view.find(told).or_else(|| view.find_on_first_line(told))?;
+    let offered = view.find(told).or_else(|| view.find_on_other_line(told))?;
     if offered {
         answer("offered", "the server offers encryption")
     } else {
