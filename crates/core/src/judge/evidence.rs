@@ -83,6 +83,15 @@ impl<'a> Evidence<'a> {
         self.facts().any(|(_, fact)| none(fact))
     }
 
+    /// By how much this program itself ran late.
+    pub fn ran_late(&self) -> Micros {
+        let late = self.facts().find_map(|(_, fact)| match fact {
+            Fact::RanLate { by_us } => Some(*by_us),
+            _ => None,
+        });
+        late.unwrap_or_default()
+    }
+
     /// All facts of this version, with their entry.
     pub fn facts(self) -> impl Iterator<Item = (&'a Observation, &'a Fact)> {
         self.log.iter().filter_map(|o| Some((o, o.fact()?)))

@@ -356,6 +356,11 @@ impl<'a> PathView<'a> {
         }
     }
 
+    /// Whether the settings ask for no certain kind of server.
+    pub fn takes_any(&self) -> bool {
+        self.wanted() == Wanted::Anything
+    }
+
     /// Why this client would not keep the session (PostgreSQL documentation,
     /// "target_session_attrs").
     fn unfit(&self, instance: &Instance) -> Option<Symptom> {

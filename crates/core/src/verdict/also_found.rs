@@ -2,6 +2,7 @@
 
 mod encryption;
 mod names;
+mod working;
 
 use super::shape::AlsoFound;
 use crate::engine::by_id;
@@ -98,6 +99,7 @@ pub(super) fn collect(
     out.extend(names::collect(evidence, judgement, cause));
     out.extend(lost_packets(evidence, judgement));
     out.extend(encryption::collect(evidence, judgement));
+    out.extend(working::collect(evidence, judgement));
     out.dedup_by(|a, b| a.id == b.id && a.text == b.text);
     out
 }

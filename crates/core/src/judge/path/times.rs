@@ -57,21 +57,12 @@ impl PathView<'_> {
         sent_again.into_iter().find(|at| *at > spent)
     }
 
-    /// By how much this program itself ran late.
-    fn ran_late(&self) -> Micros {
-        let late = self.evidence.facts().find_map(|(_, fact)| match fact {
-            Fact::RanLate { by_us } => Some(*by_us),
-            _ => None,
-        });
-        late.unwrap_or_default()
-    }
-
     /// Everything succeeded, and this client would have given up before: where.
     pub(super) fn too_late(&self) -> Option<Symptom> {
         let habits = Habits::of(self.evidence.target);
         let connect = self.connect_of_one_attempt()?;
         // What was our own delay was none of the far side's.
-        let ours = self.ran_late();
+        let ours = self.evidence.ran_late();
         let late =
             |spent: Micros, most: Option<Micros>| most.is_some_and(|most| spent.since(ours) > most);
         if late(connect, habits.connect_wait.or(habits.whole_wait)) {
