@@ -25,6 +25,9 @@ _chronaxis() {
             chronaxis,diagnose)
                 cmd="chronaxis__subcmd__diagnose"
                 ;;
+            chronaxis,help)
+                cmd="chronaxis__subcmd__help"
+                ;;
             chronaxis,lab)
                 cmd="chronaxis__subcmd__lab"
                 ;;
@@ -34,11 +37,50 @@ _chronaxis() {
             chronaxis,settings)
                 cmd="chronaxis__subcmd__settings"
                 ;;
+            chronaxis__subcmd__help,causes)
+                cmd="chronaxis__subcmd__help__subcmd__causes"
+                ;;
+            chronaxis__subcmd__help,demo)
+                cmd="chronaxis__subcmd__help__subcmd__demo"
+                ;;
+            chronaxis__subcmd__help,diagnose)
+                cmd="chronaxis__subcmd__help__subcmd__diagnose"
+                ;;
+            chronaxis__subcmd__help,help)
+                cmd="chronaxis__subcmd__help__subcmd__help"
+                ;;
+            chronaxis__subcmd__help,lab)
+                cmd="chronaxis__subcmd__help__subcmd__lab"
+                ;;
+            chronaxis__subcmd__help,listeners)
+                cmd="chronaxis__subcmd__help__subcmd__listeners"
+                ;;
+            chronaxis__subcmd__help,settings)
+                cmd="chronaxis__subcmd__help__subcmd__settings"
+                ;;
+            chronaxis__subcmd__help__subcmd__lab,list)
+                cmd="chronaxis__subcmd__help__subcmd__lab__subcmd__list"
+                ;;
+            chronaxis__subcmd__help__subcmd__lab,start)
+                cmd="chronaxis__subcmd__help__subcmd__lab__subcmd__start"
+                ;;
+            chronaxis__subcmd__lab,help)
+                cmd="chronaxis__subcmd__lab__subcmd__help"
+                ;;
             chronaxis__subcmd__lab,list)
                 cmd="chronaxis__subcmd__lab__subcmd__list"
                 ;;
             chronaxis__subcmd__lab,start)
                 cmd="chronaxis__subcmd__lab__subcmd__start"
+                ;;
+            chronaxis__subcmd__lab__subcmd__help,help)
+                cmd="chronaxis__subcmd__lab__subcmd__help__subcmd__help"
+                ;;
+            chronaxis__subcmd__lab__subcmd__help,list)
+                cmd="chronaxis__subcmd__lab__subcmd__help__subcmd__list"
+                ;;
+            chronaxis__subcmd__lab__subcmd__help,start)
+                cmd="chronaxis__subcmd__lab__subcmd__help__subcmd__start"
                 ;;
             *)
                 ;;
@@ -47,7 +89,7 @@ _chronaxis() {
 
     case "${cmd}" in
         chronaxis)
-            opts="-h -V --help --version diagnose settings listeners causes lab demo"
+            opts="-h -V --help --version diagnose settings listeners causes lab demo help"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 1 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
@@ -61,12 +103,16 @@ _chronaxis() {
             return 0
             ;;
         chronaxis__subcmd__causes)
-            opts="-h -V --plain --help --version"
+            opts="-h -V --output --plain --help --version"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
             fi
             case "${prev}" in
+                --output)
+                    COMPREPLY=($(compgen -W "text json" -- "${cur}"))
+                    return 0
+                    ;;
                 *)
                     COMPREPLY=()
                     ;;
@@ -158,9 +204,205 @@ _chronaxis() {
             COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
             return 0
             ;;
-        chronaxis__subcmd__lab)
-            opts="-h -V --help --version list start"
+        chronaxis__subcmd__help)
+            opts="diagnose settings listeners causes lab demo help"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__help__subcmd__causes)
+            opts=""
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 3 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__help__subcmd__demo)
+            opts=""
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 3 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__help__subcmd__diagnose)
+            opts=""
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 3 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__help__subcmd__help)
+            opts=""
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 3 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__help__subcmd__lab)
+            opts="list start"
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 3 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__help__subcmd__lab__subcmd__list)
+            opts=""
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 4 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__help__subcmd__lab__subcmd__start)
+            opts=""
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 4 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__help__subcmd__listeners)
+            opts=""
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 3 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__help__subcmd__settings)
+            opts=""
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 3 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__lab)
+            opts="-h -V --help --version list start help"
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__lab__subcmd__help)
+            opts="list start help"
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 3 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__lab__subcmd__help__subcmd__help)
+            opts=""
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 4 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__lab__subcmd__help__subcmd__list)
+            opts=""
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 4 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__lab__subcmd__help__subcmd__start)
+            opts=""
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 4 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
             fi

@@ -5,6 +5,14 @@ use std::path::PathBuf;
 use chronaxis_core::layer::Layer;
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
+const EXAMPLES: &str = "Examples:
+  chronaxis postgresql://purser@quay.osmary.example/sailings
+  chronaxis .env                     the connection that a settings file describes
+  chronaxis quay.osmary.example:5432
+  chronaxis settings .               every connection of a project, without trying any
+  chronaxis causes firewall-drops    what a cause looks like, and who fixes it
+  chronaxis demo                     all of it on simulated servers";
+
 /// Finds out why a program cannot connect to its database
 ///
 /// Walks the way layer by layer (settings, bundle, name, route, port, listener, tls,
@@ -16,7 +24,7 @@ use clap::{Args, Parser, Subcommand, ValueEnum};
     name = "chronaxis",
     version,
     propagate_version = true,
-    disable_help_subcommand = true
+    after_help = EXAMPLES,
 )]
 pub(crate) struct Cli {
     #[command(subcommand)]
@@ -34,8 +42,13 @@ pub(crate) enum Command {
     Demo(Demo),
 }
 
+const LAB_EXAMPLES: &str = "Examples:
+  chronaxis lab list
+  chronaxis lab start wrong-password closed-port";
+
 /// The simulated stand-ins: lists the scenes, or runs them
 #[derive(Debug, Subcommand)]
+#[command(after_help = LAB_EXAMPLES)]
 pub(crate) enum Lab {
     /// Lists the scenes: where each can be played, and what must be concluded
     List {
@@ -54,21 +67,34 @@ pub(crate) enum Lab {
     },
 }
 
+const DEMO_EXAMPLES: &str = "Example:
+  chronaxis demo";
+
 /// Plays every scene, diagnoses it, and compares what is found with what is expected
 ///
 /// On free loopback ports, or in the simulated network where loopback cannot honestly play
 /// it (marked ~). Shows one diagnosis in full. Exit status 0 only if all agree.
 #[derive(Args, Debug)]
+#[command(after_help = DEMO_EXAMPLES)]
 pub(crate) struct Demo {
     /// No colour
     #[arg(long)]
     pub(crate) plain: bool,
 }
 
+const DIAGNOSE_EXAMPLES: &str = "Examples:
+  chronaxis diagnose 'host=quay.osmary.example user=purser dbname=sailings' --password-stdin
+  chronaxis diagnose .env
+  chronaxis diagnose 'config/database.yml#production'
+  chronaxis diagnose - < target.txt
+  chronaxis diagnose --dry-run mysql://purser@quay.osmary.example/manifest
+  chronaxis diagnose --output json --save case.json quay.osmary.example:5432";
+
 /// Walks the layers of each target and gives a verdict
 ///
 /// Exit status: 0 working, 1 broken, 3 undecided, 2 wrong use, 70 a defect of chronaxis.
 #[derive(Args, Debug)]
+#[command(after_help = DIAGNOSE_EXAMPLES)]
 pub(crate) struct Diagnose {
     /// What to look into: a URL (JDBC too), key=value pairs, HOST:PORT with --engine,
     /// FILE#NAME or FOLDER#NAME for settings, or - for stdin
@@ -190,6 +216,11 @@ pub(crate) struct Diagnose {
     pub(crate) quiet: bool,
 }
 
+const SETTINGS_EXAMPLES: &str = "Examples:
+  chronaxis settings .
+  chronaxis settings .env config/ --output json
+  chronaxis settings '.env#DB' --as jdbc";
+
 /// Finds every connection described in files or folders, checks each, shows where they
 /// disagree
 ///
@@ -198,6 +229,7 @@ pub(crate) struct Diagnose {
 /// Exit status: 0 nothing wrong, 1 a fault, 3 something that only a test settles, 2 wrong
 /// use.
 #[derive(Args, Debug)]
+#[command(after_help = SETTINGS_EXAMPLES)]
 pub(crate) struct Settings {
     /// Files and folders; PATH#NAME for one connection of them
     #[arg(required = true, value_name = "PATH")]
@@ -226,12 +258,17 @@ pub(crate) struct Settings {
     pub(crate) plain: bool,
 }
 
+const LISTENERS_EXAMPLES: &str = "Examples:
+  chronaxis listeners
+  sudo chronaxis listeners --output json";
+
 /// Shows what listens on this machine: on which addresses, for which account, which program
 ///
 /// Read from this system's own tables (Linux); nothing is dialled without --ask. Programs
 /// of other accounts are known to the administrator only. Exit status: 0, or 3 where the
 /// system shows no such table.
 #[derive(Args, Debug)]
+#[command(after_help = LISTENERS_EXAMPLES)]
 pub(crate) struct Listeners {
     /// Ask each what it speaks
     ///
@@ -287,12 +324,22 @@ pub(crate) enum Output {
     Markdown,
 }
 
+const CAUSES_EXAMPLES: &str = "Examples:
+  chronaxis causes
+  chronaxis causes firewall-drops
+  chronaxis causes --output json";
+
 /// Shows the catalogue of causes: what each looks like, how it is told apart, who fixes it
 #[derive(Args, Debug)]
+#[command(after_help = CAUSES_EXAMPLES)]
 pub(crate) struct Causes {
     /// One cause, by its id; without it, all of them in short
     #[arg(value_name = "ID")]
     pub(crate) id: Option<String>,
+
+    /// The form of the output
+    #[arg(long, value_enum, value_name = "FORM", default_value_t = SettingsOutput::Text)]
+    pub(crate) output: SettingsOutput,
 
     /// No colour
     #[arg(long)]

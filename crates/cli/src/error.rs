@@ -10,6 +10,7 @@ use chronaxis_core::redact::visible;
 use chronaxis_core::shown;
 
 use crate::echo;
+use crate::hints;
 
 /// Wrong use, or input that cannot be read.
 pub(crate) const USAGE: u8 = 2;
@@ -32,7 +33,7 @@ pub(crate) enum Failure {
         "the target - and --password-stdin both want standard input; put the password into a file (--password-file) or into CHRONAXIS_PASSWORD"
     )]
     StdinTwice,
-    #[error("--dry-run has text only; leave --output out, or make it text")]
+    #[error("--dry-run has text and JSON only; leave --output out, or make it text or json")]
     DryRunForm,
     #[error("standard input: {0}")]
     Stdin(#[source] io::Error),
@@ -143,6 +144,15 @@ pub(crate) fn report_usage(refused: &clap::Error) -> ExitCode {
     }
     if refused.kind() == ErrorKind::InvalidSubcommand && looks_like_a_target(refused) {
         say("a command is missing before the target; expected chronaxis diagnose TARGET");
+        return ExitCode::from(USAGE);
+    }
+    let unknown = refused.get(clap::error::ContextKind::InvalidArg);
+    if refused.kind() == ErrorKind::UnknownArgument
+        && let Some(typed) = unknown.map(ToString::to_string)
+        && let Some(instead) = hints::instead_of(&typed)
+    {
+        let name = typed.split(['=', ' ']).next().unwrap_or_default();
+        say(&format!("there is no option {name}; {instead}"));
         return ExitCode::from(USAGE);
     }
     let text = refused.render().to_string();

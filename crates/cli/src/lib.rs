@@ -9,6 +9,8 @@ mod command;
 mod echo;
 mod error;
 mod files;
+mod first_word;
+mod hints;
 mod input;
 mod machine;
 mod reading;
@@ -33,7 +35,8 @@ pub fn definitions() -> clap::Command {
 /// Runs the program with the arguments of the process.
 pub fn main() -> ExitCode {
     error::install_defect_hook();
-    let cli = match Cli::try_parse() {
+    let typed: Vec<_> = std::env::args_os().collect();
+    let cli = match Cli::try_parse_from(first_word::with_command(typed)) {
         Ok(cli) => cli,
         Err(refused) => return error::report_usage(&refused),
     };

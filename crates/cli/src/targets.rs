@@ -20,7 +20,15 @@ const LONGEST_LIST: u64 = 16 * 1024 * 1024;
 
 /// The engine of this name: its own, or one of its schemes.
 fn engine_named(name: &str) -> Option<EngineId> {
-    let of_it = |e: &&&'static dyn Engine| e.id().as_str() == name || e.schemes().contains(&name);
+    // As people call them for short.
+    let name = match name {
+        "sql-server" => "mssql",
+        "mongo" => "mongodb",
+        other => other,
+    };
+    let of_it = |e: &&&'static dyn Engine| {
+        e.id().as_str() == name || e.schemes().contains(&name) || e.adapters().contains(&name)
+    };
     ENGINES.iter().find(of_it).map(|e| e.id())
 }
 

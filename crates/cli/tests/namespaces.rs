@@ -200,12 +200,10 @@ fn a_name_with_a_dead_address_second() {
     net.at_router(&format!("ip daddr {SECOND} drop"));
     let began = std::time::Instant::now();
     let case = as_in_scene(&net, "healthy", "quay.osmary.example");
-    assert!(began.elapsed() < std::time::Duration::from_secs(2));
-    assert_eq!(server.counts().lines, 1, "nothing is waited for in vain");
-    assert!(
-        !found(&case, "address-dead-but-skipped"),
-        "it was never tried to its end"
-    );
+    assert!(began.elapsed() < std::time::Duration::from_millis(2_500));
+    assert_eq!(server.counts().lines, 1);
+    // The outage that comes and goes with the order of the addresses.
+    assert!(found(&case, "address-dead-but-skipped"), "{case:#}");
 }
 
 /// `north-quay` and `south-quay`, the first of which drops everything.

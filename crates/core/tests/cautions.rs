@@ -169,7 +169,7 @@ fn replicas_and_slow_greetings_that_work() {
         greets_after_ms,
         ..server()
     };
-    let slow = cautions(&with(after(2_000), ""));
+    let slow = cautions(&with(after(1_500), ""));
     assert!(
         slow.contains(&"server-slow-to-greet".to_owned()),
         "{slow:?}"

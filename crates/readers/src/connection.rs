@@ -243,7 +243,10 @@ impl Source<'_> {
             .map(str::trim)
             .filter(|v| !v.is_empty())
         {
-            let mark = || self.places.mark(entry, text, false);
+            let mark = || {
+                let plain = shown::may_show("port", value);
+                self.places.mark(entry, text, !plain)
+            };
             match value.parse::<u16>().ok().filter(|p| *p > 0) {
                 Some(port) => out.extend(usual.and_then(|u| check_port(port, u, Some(mark())))),
                 None => out.push(Defect {

@@ -3,18 +3,23 @@
 use chronaxis_core::knowledge::causes::{CAUSES, cause};
 use chronaxis_core::settings::nearest;
 
-use crate::args::Causes;
+use crate::args::{Causes, SettingsOutput};
 use crate::error::Failure;
-use crate::render::{catalogue, out};
+use crate::render::{catalogue, json, out};
 
 pub(crate) fn run(args: &Causes) -> Result<u8, Failure> {
     let mut out = out(args.plain);
-    match &args.id {
+    let only = match &args.id {
+        None => None,
+        Some(id) => Some(cause(id).ok_or_else(|| unknown(id))?),
+    };
+    if args.output == SettingsOutput::Json {
+        json::catalogue(&mut out, only)?;
+        return Ok(0);
+    }
+    match only {
         None => catalogue::all(&mut out)?,
-        Some(id) => {
-            let entry = cause(id).ok_or_else(|| unknown(id))?;
-            catalogue::one(&mut out, entry)?;
-        }
+        Some(entry) => catalogue::one(&mut out, entry)?,
     }
     Ok(0)
 }

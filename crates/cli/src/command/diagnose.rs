@@ -72,15 +72,20 @@ pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
 
 /// Says what would be done, and does none of it.
 fn dry_run(args: &Diagnose, targets: &[Wanted], scope: &Scope) -> Result<u8, Failure> {
-    if args.output != Output::Text {
+    if args.output == Output::Markdown {
         return Err(Failure::DryRunForm);
     }
     let mut out = render::out(args.plain);
     for (number, Wanted { target, .. }) in targets.iter().enumerate() {
+        let steps = walk::plan(target, scope);
+        if args.output == Output::Json {
+            render::json::plan(&mut out, &target.shown(), &steps, targets.len() > 1)?;
+            continue;
+        }
         if number > 0 {
             writeln!(out)?;
         }
-        plan::steps(&mut out, &target.shown(), &walk::plan(target, scope))?;
+        plan::steps(&mut out, &target.shown(), &steps)?;
     }
     out.flush()?;
     Ok(0)

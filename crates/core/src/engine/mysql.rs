@@ -28,6 +28,17 @@ impl Engine for Mysql {
         &["mysql", "mariadb"]
     }
 
+    fn adapters(&self) -> &'static [&'static str] {
+        &[
+            "mysql2",
+            "mysqli",
+            "mysqlgis",
+            "trilogy",
+            "pdo-mysql",
+            "pdo_mysql",
+        ]
+    }
+
     fn drivers(&self) -> Vec<&'static str> {
         string::DRIVERS.iter().map(|(name, _)| *name).collect()
     }

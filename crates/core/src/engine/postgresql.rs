@@ -31,6 +31,10 @@ impl Engine for Postgresql {
         &["postgresql", "postgres"]
     }
 
+    fn adapters(&self) -> &'static [&'static str] {
+        &["postgis", "pgsql", "psql", "pg", "pdo-pgsql", "pdo_pgsql"]
+    }
+
     fn drivers(&self) -> Vec<&'static str> {
         string::DRIVERS.iter().map(|(name, _)| *name).collect()
     }

@@ -2,7 +2,7 @@
 
 use super::registry::{ENGINES, by_id};
 use super::spec::{Draft, Engine};
-use super::text::{data_source, has_key, is_scheme};
+use super::text::{data_source, has_key, is_foreign, is_scheme};
 use crate::settings::{Defect, DefectKind, Excerpt, nearest};
 use crate::shown;
 use crate::target::EngineId;
@@ -21,6 +21,16 @@ pub enum NotATarget {
         "\"{0}\" does not say which engine answers there; add --engine (postgresql, mysql, tds, mongodb, directory, tcp or tls), or write it as a URL"
     )]
     EngineUnsaid(String),
+    /// What a client said when it failed.
+    #[error(
+        "this looks like an error message, not like a target; give what the program connects with: its connection string, or the file that holds it (chronaxis settings . finds those of a project)"
+    )]
+    ErrorText,
+    /// Pairs with semicolons between, which several engines' clients take alike.
+    #[error(
+        "this data-source string does not say which engine answers there: its words are those of several; add --engine (postgresql, mysql or tds), or the port"
+    )]
+    EngineOfPairsUnsaid,
     /// None of the forms.
     #[error(
         "{what} is not a form that is read here ({length} characters, not shown: they may hold a secret); expected a URL such as postgresql://purser@quay.osmary.example/sailings, keyword=value pairs, HOST:PORT with --engine, or a file"
@@ -39,7 +49,7 @@ pub enum NotATarget {
     },
     /// A scheme like no known one.
     #[error(
-        "{0} is no engine's; expected one of postgresql://, postgres://, mysql://, mariadb://, tds://, sqlserver://, mongodb://, mongodb+srv://, directory://, tcp://, tls://"
+        "{0} is none that is diagnosed here; expected one of postgresql://, postgres://, mysql://, mariadb://, tds://, sqlserver://, mongodb://, mongodb+srv://, directory://, tcp://, tls://"
     )]
     SchemeFarOff(String),
     /// A data-source string whose driver is none of a known engine.
@@ -51,10 +61,41 @@ pub enum NotATarget {
 
 /// The scheme in a sentence: by its name where that is a known word.
 fn scheme_shown(scheme: &str) -> String {
-    match is_scheme(scheme) {
+    // One short word of letters is a scheme's name, of whatever kind.
+    let word = scheme.len() <= 14 && scheme.chars().all(|c| c.is_ascii_lowercase());
+    match word || is_scheme(scheme) {
         true => format!("the scheme \"{scheme}\""),
         false => format!("the scheme ({} characters)", scheme.chars().count()),
     }
+}
+
+/// Words of error messages.
+const COMPLAINTS: &[&str] = &[
+    "error",
+    "failed",
+    "failure",
+    "refused",
+    "timeout",
+    "timed out",
+    "could not",
+    "cannot",
+    "can't",
+    "unable to",
+    "denied",
+    "exception",
+    "fatal",
+    "no such host",
+    "not found",
+    "lost connection",
+];
+
+/// Whether a text is what a client said when it failed.
+fn is_complaint(text: &str) -> bool {
+    let low = text.to_ascii_lowercase();
+    let first = low.split_whitespace().next().unwrap_or_default();
+    !first.contains('=')
+        && low.split_whitespace().count() >= 3
+        && COMPLAINTS.iter().any(|word| low.contains(word))
 }
 
 /// What a text that is no target looks like.
@@ -86,12 +127,54 @@ pub struct Recognised {
     pub draft: Draft,
 }
 
+/// Marks of templates, and their ends.
+const TEMPLATES: &[(&str, &str)] = &[
+    ("{{", "}}"),
+    ("<%", "%>"),
+    ("${", "}"),
+    ("$(", ")"),
+    ("%(", ")s"),
+];
+
+/// Whether a template stands in a text, which somebody else fills in.
+fn holds_template(text: &str) -> bool {
+    let holds = |(begin, end): &(&str, &str)| {
+        let behind = text.split_once(begin).map(|(_, behind)| behind);
+        behind.is_some_and(|behind| behind.contains(end))
+    };
+    TEMPLATES.iter().any(holds)
+}
+
+/// What a template breaks in a text is nothing that somebody mistyped.
+fn with_template(mut recognised: Recognised, text: &str) -> Recognised {
+    if !holds_template(text) {
+        return recognised;
+    }
+    for defect in &mut recognised.draft.defects {
+        if defect.stops && matches!(defect.kind, DefectKind::Unreadable | DefectKind::NotEscaped) {
+            defect.kind = DefectKind::Placeholder;
+            "a template stands here, which another program fills in".clone_into(&mut defect.text);
+            "the text as the program gets it".clone_into(&mut defect.expected);
+            defect.mended = None;
+        }
+    }
+    recognised
+}
+
 /// Finds out what a text is and reads it. `line` is its line on standard input, if it
 /// came from there. `engine` is what an option says of it.
 ///
 /// # Errors
 /// Says why the text is no target at all; a defective target is a draft with defects.
 pub fn recognise(
+    text: &str,
+    line: Option<u32>,
+    engine: Option<EngineId>,
+) -> Result<Recognised, NotATarget> {
+    by_form(text, line, engine).map(|recognised| with_template(recognised, text))
+}
+
+fn by_form(
     text: &str,
     line: Option<u32>,
     engine: Option<EngineId>,
@@ -108,6 +191,9 @@ pub fn recognise(
         return by_scheme(text, scheme, line, engine)
             .ok_or_else(|| NotATarget::SchemeFarOff(scheme_shown(scheme)));
     }
+    if is_complaint(bare) {
+        return Err(NotATarget::ErrorText);
+    }
     let reader = engine.map(by_id);
     let by_php_name = |e: &&&'static dyn Engine| e.php_name().is_some_and(|n| bare.starts_with(n));
     if let Some(engine) = ENGINES
@@ -121,10 +207,15 @@ pub fn recognise(
             draft,
         });
     }
-    if data_source::is_odbc(bare)
-        && let Some(driver) = data_source::driver(bare)
-    {
-        return by_driver(text, &driver, line, reader);
+    if data_source::is_one(bare) {
+        if let Some(driver) = data_source::driver(bare) {
+            return by_driver(text, &driver, line, reader);
+        }
+        let told = reader.or(data_source::engine(bare).map(by_id));
+        let engine = told.ok_or(NotATarget::EngineOfPairsUnsaid)?;
+        let mut draft = engine.read(text, line);
+        draft.defects.extend(unknown_client(engine.id()));
+        return Ok(Recognised { engine, draft });
     }
     if bare.contains('=') {
         if !has_key(bare) {
@@ -135,20 +226,50 @@ pub fn recognise(
         return Ok(Recognised { engine, draft });
     }
     let place = host_port(bare.trim());
-    let Some(engine) = reader else {
-        return Err(match place {
-            Ok(_) => NotATarget::EngineUnsaid(bare.trim().to_owned()),
-            Err(_) => no_form(bare),
-        });
+    let by_port = |port: u16| {
+        let usual = |e: &&&'static dyn Engine| {
+            e.usual_port() == Some(port) || e.usual_ports().contains(&port)
+        };
+        ENGINES.iter().find(usual).copied()
     };
-    let (host, port) = place.map_err(|why| NotATarget::NotHostPort { why })?;
+    let (host, port) = match (place, reader) {
+        (Ok(place), _) => place,
+        (Err(why), Some(_)) => return Err(NotATarget::NotHostPort { why }),
+        (Err(_), None) => return Err(no_form(bare)),
+    };
+    let (engine, form) = match (reader, by_port(port)) {
+        (Some(engine), _) => (engine, "HOST:PORT"),
+        (None, Some(engine)) => (engine, "HOST:PORT, the engine taken from the port"),
+        (None, None) => return Err(NotATarget::EngineUnsaid(bare.trim().to_owned())),
+    };
     let draft = engine.read(&engine.at(host, port), line);
     Ok(Recognised {
         engine,
         draft: Draft {
-            form: "HOST:PORT".to_owned(),
+            form: form.to_owned(),
             ..draft
         },
+    })
+}
+
+/// The clients that read pairs without a driver's name have rules of their own for
+/// encryption, which are not known here.
+fn unknown_client(engine: EngineId) -> Option<Defect> {
+    let related = match engine {
+        EngineId::Postgresql => "libpq",
+        EngineId::Mysql => "libmysqlclient",
+        _ => return None,
+    };
+    Some(Defect {
+        kind: DefectKind::ClientUnknown,
+        subject: "client".to_owned(),
+        stops: false,
+        text: format!(
+            "a data-source string without a driver is for .NET; judged as {related} would"
+        ),
+        expected: "the same answers, but for what the clients do by default".to_owned(),
+        place: None,
+        mended: None,
     })
 }
 
@@ -192,6 +313,11 @@ fn by_scheme(
             .iter()
             .flat_map(|e| e.schemes().iter().map(move |s| (*e, *s)))
     };
+    let adapters = || {
+        ENGINES
+            .iter()
+            .flat_map(|e| e.adapters().iter().map(move |s| (*e, *s)))
+    };
     // A scheme may have a plus sign of its own.
     if let Some((engine, _)) = known().find(|(_, s)| *s == scheme) {
         return Some(Recognised {
@@ -203,7 +329,7 @@ fn by_scheme(
         Some((base, driver)) => (base, Some(driver)),
         None => (scheme, None),
     };
-    if let Some((engine, _)) = known().find(|(_, s)| *s == base) {
+    if let Some((engine, _)) = known().chain(adapters()).find(|(_, s)| *s == base) {
         let drivers = engine.drivers();
         let meant = match driver {
             Some(driver) if !drivers.contains(&driver) => {
@@ -220,9 +346,13 @@ fn by_scheme(
         });
     }
     let low = base.to_ascii_lowercase();
-    let near = nearest(&low, known().map(|(_, s)| s).chain(["psql", "pgsql", "pg"]));
+    if is_foreign(&low) {
+        return None;
+    }
+    let near = nearest(&low, known().chain(adapters()).map(|(_, s)| s));
     let engine = match (near, asked) {
         (Some(near), _) => known()
+            .chain(adapters())
             .find(|(_, s)| *s == near)
             .map_or(by_id(EngineId::Postgresql), |(e, _)| e),
         (None, Some(id)) => by_id(id),

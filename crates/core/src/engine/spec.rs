@@ -20,6 +20,11 @@ pub trait Engine: Sync {
     /// The URL schemes that mean it.
     fn schemes(&self) -> &'static [&'static str];
 
+    /// The schemes by which adapters of common frameworks call it.
+    fn adapters(&self) -> &'static [&'static str] {
+        &[]
+    }
+
     /// The drivers that may stand behind a scheme and a plus sign.
     fn drivers(&self) -> Vec<&'static str>;
 

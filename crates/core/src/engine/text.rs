@@ -6,7 +6,7 @@ pub(super) mod pieces;
 mod recognised;
 pub(super) mod uri;
 
-pub(super) use keys::has_key;
+pub(super) use keys::{has_key, is_foreign};
 pub(crate) use keys::{is_key, is_near_key, is_scheme};
 use pieces::{Piece, Pieces, SECRETS, subject};
 
@@ -60,6 +60,17 @@ pub(super) fn draft(source: &Source<'_>, mut pieces: Pieces) -> Draft {
             expected: fault.expected,
             place: Some(excerpt.mark(fault.span)),
             mended: fault.mended,
+        });
+    }
+    for remark in pieces.remarks {
+        draft.defects.push(Defect {
+            kind: remark.kind,
+            subject: remark.subject,
+            stops: false,
+            text: remark.text,
+            expected: remark.expected,
+            place: Some(excerpt.mark(remark.span)),
+            mended: remark.mended,
         });
     }
     for piece in pieces.found {

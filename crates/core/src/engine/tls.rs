@@ -6,7 +6,7 @@ use std::collections::VecDeque;
 use super::encryption::{self, line_ended};
 use super::hello;
 use super::spec::{Draft, Engine, FileWanted, Manner, NotFollowed, Surroundings, TalkPlan};
-use super::text::uri::{self, Words};
+use super::text::uri::{self, Unknown, Words};
 use super::text::{self, Source, parse_port};
 use super::who;
 use crate::certificate::{Ask, Check, Encryption, Policy, Trusted, Wish};
@@ -70,7 +70,10 @@ impl Engine for Tls {
             is_uri: true,
             usual_port: None,
         };
-        text::draft(&source, uri::read(text, lead, Words::only(&[])))
+        text::draft(
+            &source,
+            uri::read(text, lead, Words::these(&[], Unknown::Refused)),
+        )
     }
 
     fn at(&self, host: &str, port: u16) -> String {

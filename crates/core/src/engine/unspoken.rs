@@ -77,8 +77,18 @@ impl Engine for Unspoken {
         self.schemes
     }
 
+    fn adapters(&self) -> &'static [&'static str] {
+        match self.id {
+            EngineId::Tds => &["mssql", "mssqlms", "sqlsrv", "pdo-sqlsrv", "pdo_sqlsrv"],
+            _ => &[],
+        }
+    }
+
     fn drivers(&self) -> Vec<&'static str> {
-        Vec::new()
+        match self.id {
+            EngineId::Tds => vec!["pyodbc", "pymssql", "aioodbc"],
+            _ => Vec::new(),
+        }
     }
 
     fn jdbc_names(&self) -> &'static [&'static str] {
@@ -297,6 +307,10 @@ fn ends(hosts: &str, ports: Option<&str>, usual: Option<u16>) -> Vec<End> {
     };
     let each = hosts.split(',').enumerate();
     each.filter_map(|(index, host)| {
+        if host.starts_with('/') {
+            let socket = host.to_owned();
+            return Some(End::Socket { socket });
+        }
         Some(End::Host {
             host: host.to_owned(),
             port: port_of(index)?,

@@ -144,6 +144,14 @@ pub const CAUTIONS: &[(&str, &str)] = &[
         "another server listens where a container's port is published",
     ),
     (
+        "parameter-unknown",
+        "a parameter that this client does not know",
+    ),
+    (
+        "client-rules-unknown",
+        "the rules of this client are not known here; those of a related one are used",
+    ),
+    (
         "administrator-account-used",
         "the settings use an administrator's account",
     ),

@@ -107,14 +107,14 @@ pub const TABLE: &[Row] = &[
         (NameSpeed, &[("quick", Sometimes), ("slow", Mostly)]),
     ] },
 
-    Row { cause: "hosts-file-override", shows: &[(PortSilent, Often), (PortRefused, Often), (PortUnreachable, Often), (PortProhibited, Often), (ListenerOther, Often), (ListenerMute, Often), (ListenerClosed, Often), (TlsCertificate, Sometimes)], says: &[
+    Row { cause: "hosts-file-override", shows: &[(PortSilent, Often), (PortRefused, Often), (PortUnreachable, Mostly), (PortProhibited, Often), (ListenerOther, Often), (ListenerMute, Often), (ListenerClosed, Often), (TlsCertificate, Sometimes)], says: &[
         (ListensElsewhere, &[("nowhere", Mostly), ("another-port", Sometimes), ("loopback-only", Sometimes), ("another-address", Often), ("socket-only", Rare)]),
         (NameSources, &[("nothing", Never), ("agree", Never), ("hosts-file-differs", Mostly), ("hosts-file-hides", Always), ("resolvers-differ", Never), ("resolvers-hide", Never), ("cache-differs", Never), ("cache-hides", Never), ("system-hides", Never)]),
     ] },
-    Row { cause: "resolvers-disagree", shows: &[(NameNotFound, Mostly), (NameNoAddress, Mostly), (NameFailing, Mostly), (PortSilent, Often), (PortRefused, Often), (PortUnreachable, Often), (PortProhibited, Often), (ListenerOther, Often), (ListenerMute, Often), (ListenerClosed, Often), (TlsCertificate, Sometimes)], says: &[
+    Row { cause: "resolvers-disagree", shows: &[(NameNotFound, Mostly), (NameNoAddress, Mostly), (NameFailing, Mostly), (PortSilent, Often), (PortRefused, Often), (PortUnreachable, Mostly), (PortProhibited, Often), (ListenerOther, Often), (ListenerMute, Often), (ListenerClosed, Often), (TlsCertificate, Sometimes)], says: &[
         (NameSources, &[("nothing", Never), ("agree", Never), ("hosts-file-differs", Never), ("hosts-file-hides", Never), ("resolvers-differ", Mostly), ("resolvers-hide", Always), ("cache-differs", Never), ("cache-hides", Never), ("system-hides", Often)]),
     ] },
-    Row { cause: "stale-address", shows: &[(PortSilent, Often), (PortRefused, Often), (PortUnreachable, Often), (PortProhibited, Often), (ListenerOther, Often), (ListenerMute, Often), (ListenerClosed, Often), (TlsCertificate, Sometimes)], says: &[
+    Row { cause: "stale-address", shows: &[(PortSilent, Often), (PortRefused, Often), (PortUnreachable, Mostly), (PortProhibited, Often), (ListenerOther, Often), (ListenerMute, Often), (ListenerClosed, Often), (TlsCertificate, Sometimes)], says: &[
         (NameSources, &[("nothing", Never), ("agree", Never), ("hosts-file-differs", Never), ("hosts-file-hides", Never), ("resolvers-differ", Never), ("resolvers-hide", Never), ("cache-differs", Mostly), ("cache-hides", Always), ("system-hides", Never)]),
     ] },
     Row { cause: "alias-chain-broken", shows: &[(NameNotFound, Mostly), (NameNoAddress, Always), (NameFailing, Often)], says: &[

@@ -63,6 +63,10 @@ pub enum DefectKind {
     Administrator,
     /// An explicitly empty password.
     EmptyPassword,
+    /// A parameter that this client does not know, and that another program may take.
+    ParameterUnknown,
+    /// The client's own rules are not known here.
+    ClientUnknown,
     /// Something listens already where a container's port is to be published.
     PortTaken,
 }
@@ -122,6 +126,8 @@ impl DefectKind {
             DefectKind::SecretReadable
             | DefectKind::Administrator
             | DefectKind::EmptyPassword
+            | DefectKind::ParameterUnknown
+            | DefectKind::ClientUnknown
             | DefectKind::PortTaken => Weight::Caution,
         }
     }
@@ -154,6 +160,8 @@ impl DefectKind {
             DefectKind::SecretReadable => "secret-readable-by-others",
             DefectKind::Administrator => "administrator-account-used",
             DefectKind::EmptyPassword => "empty-password",
+            DefectKind::ParameterUnknown => "parameter-unknown",
+            DefectKind::ClientUnknown => "client-rules-unknown",
             DefectKind::PortTaken => "published-port-taken",
         }
     }

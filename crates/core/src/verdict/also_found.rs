@@ -90,7 +90,12 @@ pub(super) fn collect(
     }
     let administrators = by_id(evidence.target.engine).administrators();
     let user = evidence.target.user.as_deref().unwrap_or_default();
-    if administrators.contains(&user) && judgement.stand.works() {
+    let told = evidence
+        .target
+        .origins
+        .get("user")
+        .is_some_and(|o| !o.is_default());
+    if administrators.contains(&user) && told && judgement.stand.works() {
         out.push(caution("administrator-account-used", Layer::Login, user));
     }
     if judgement.stand.symptom != Some(Symptom::PortSilent) {

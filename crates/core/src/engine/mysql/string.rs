@@ -1,6 +1,7 @@
 //! Connection strings for MySQL and MariaDB. There is no one form that a library of
 //! theirs defines; each driver has its own, and all are read into the same names.
 
+mod places;
 mod words;
 
 pub(super) use words::DRIVERS;
@@ -8,7 +9,7 @@ pub(super) use words::DRIVERS;
 use crate::engine::spec::Draft;
 use crate::engine::text::data_source::{self, Others};
 use crate::engine::text::pieces::Pieces;
-use crate::engine::text::uri::{self, Words};
+use crate::engine::text::uri::{self, Unknown, Words};
 use crate::engine::text::{self, Source};
 use crate::target::ClientId;
 use words::{JDBC, ODBC, PAIRS, PHP, PYMYSQL, PYMYSQL_OTHERS, URL};
@@ -30,7 +31,8 @@ pub(super) fn read(text: &str, line: Option<u32>) -> Draft {
             true => ClientId::MariadbJava,
             false => ClientId::ConnectorJ,
         };
-        ("JDBC URL", client, url(text, lead, JDBC, false))
+        let pieces = places::read(text, lead, |text| url(text, lead, JDBC, false));
+        ("JDBC URL", client, pieces)
     } else if is_uri {
         let client = words::client(scheme);
         let pieces = match client {
@@ -42,7 +44,7 @@ pub(super) fn read(text: &str, line: Option<u32>) -> Draft {
         let from = lead + PHP_LEAD.len();
         let pieces = data_source::read(text, from, PHP, Others::PassedOver);
         ("data-source name", ClientId::Mysqlnd, pieces)
-    } else if data_source::is_odbc(bare) {
+    } else if data_source::is_one(bare) {
         let driver = data_source::driver(text).unwrap_or_default();
         let client = match driver.to_ascii_lowercase().contains("mariadb") {
             true => ClientId::Libmariadb,
@@ -78,7 +80,10 @@ fn url(text: &str, lead: usize, means: &[(&str, &str)], strict: bool) -> Pieces 
         .collect();
     let words = Words {
         known: &known,
-        strict,
+        unknown: match strict {
+            true => Unknown::Refused,
+            false => Unknown::PassedOver,
+        },
         folded: !strict,
     };
     let mut pieces = uri::read(text, lead, words);

@@ -11,7 +11,7 @@ pub(super) use drivers::DRIVERS;
 pub(super) use keywords::KEYWORDS;
 
 use crate::engine::spec::Draft;
-use crate::engine::text::uri::{self, Words};
+use crate::engine::text::uri::{self, Unknown, Words};
 use crate::engine::text::{self, Source};
 use crate::target::ClientId;
 
@@ -28,12 +28,18 @@ pub(super) fn read(text: &str, line: Option<u32>) -> Draft {
     let bare = text.get(lead..).unwrap_or_default();
     let scheme = bare.split_once("://").map_or("", |(scheme, _)| scheme);
     let is_jdbc = bare.starts_with(jdbc::LEAD);
-    let is_uri = scheme == "postgresql" || scheme == "postgres" || scheme.contains('+');
+    let is_uri = !scheme.is_empty() && !scheme.contains(['=', ' ', ';']);
     let (form, client, pieces) = if is_jdbc {
         ("JDBC URL", ClientId::Pgjdbc, jdbc::read(text, lead))
     } else if is_uri {
         let client = drivers::client(scheme);
-        let mut pieces = uri::read(text, lead, Words::only(drivers::parameters(client)));
+        // A URL by itself may be meant for any program; one that names the driver is not.
+        let unknown = match scheme.contains('+') {
+            true => Unknown::Refused,
+            false => Unknown::Doubtful,
+        };
+        let words = Words::these(drivers::parameters(client), unknown);
+        let mut pieces = uri::read(text, lead, words);
         drivers::translate(client, &mut pieces);
         ("URL", client, pieces)
     } else if bare.starts_with(PHP_LEAD) {
@@ -43,7 +49,7 @@ pub(super) fn read(text: &str, line: Option<u32>) -> Draft {
         let spaced = format!("{name}{}", rest.replace(';', " "));
         let pieces = keyword_value::read(&spaced);
         ("data-source name", ClientId::Libpq, pieces)
-    } else if text::data_source::is_odbc(bare) {
+    } else if text::data_source::is_one(bare) {
         ("data-source string", ClientId::Libpq, odbc::read(text))
     } else {
         let pieces = keyword_value::read(text);

@@ -4,16 +4,129 @@
 use std::ops::Range;
 
 use super::pieces::Pieces;
+use crate::engine::registry::ENGINES;
 use crate::settings::{DefectKind, nearest};
 use crate::shown;
+use crate::target::EngineId;
+
+/// Words with which such a string may begin, in lower case and without blanks.
+const FIRST: &[&str] = &[
+    "addr",
+    "address",
+    "data source",
+    "database",
+    "driver",
+    "dsn",
+    "encrypt",
+    "host",
+    "initial catalog",
+    "integrated security",
+    "network address",
+    "password",
+    "pooling",
+    "port",
+    "pwd",
+    "server",
+    "servername",
+    "ssl mode",
+    "sslmode",
+    "trusted_connection",
+    "uid",
+    "user",
+    "user id",
+    "userid",
+    "username",
+];
 
 /// Whether a text is a semicolon-separated list of pairs.
-pub(in super::super) fn is_odbc(text: &str) -> bool {
-    let first = text.split('=').next().unwrap_or_default();
-    let key = first.trim().to_ascii_lowercase();
-    let known = ["driver", "dsn", "server", "data source"];
-    text.contains('=') && known.contains(&key.as_str()) && (key == "driver" || text.contains(';'))
+pub(in super::super) fn is_one(text: &str) -> bool {
+    let mut keys: Vec<String> = Vec::new();
+    let mut odd = false;
+    let read = pairs(text, 0, |key, value, _| {
+        // Blanks between pairs are another form.
+        odd |= keys.is_empty() && value.split_whitespace().skip(1).any(|w| w.contains('='));
+        keys.push(key.to_ascii_lowercase());
+    });
+    let first = keys.first().map_or("", String::as_str);
+    let driver = keys.iter().any(|key| key == "driver" || key == "dsn");
+    // The C library's own word, which no such string has.
+    let librarys = keys.iter().any(|key| key == "dbname");
+    let whole = read.is_ok() || driver || keys.len() > 1;
+    whole && !odd && FIRST.contains(&first) && (driver || (text.contains(';') && !librarys))
 }
+
+/// What a text that names no driver says of the engine by its words, its port, or the form
+/// of its host; none where nothing does, or several things differ.
+pub(in super::super) fn engine(text: &str) -> Option<EngineId> {
+    let mut told: Vec<EngineId> = Vec::new();
+    let mut seen: Vec<String> = Vec::new();
+    let _ = pairs(text, 0, |key, value, _| {
+        let key: String = key.to_ascii_lowercase().split_whitespace().collect();
+        let of_words = OWN_WORDS.iter().filter(|(word, _)| *word == key);
+        told.extend(of_words.map(|(_, id)| *id));
+        let value = value.trim();
+        match key.as_str() {
+            "port" => {
+                let port = value.parse::<u16>().ok();
+                let of_port = ENGINES
+                    .iter()
+                    .find(|e| e.usual_port().is_some_and(|p| Some(p) == port));
+                told.extend(of_port.map(|e| e.id()));
+            }
+            "server" | "datasource" | "address" | "addr" | "networkaddress" => {
+                let comma = value
+                    .rsplit_once(',')
+                    .is_some_and(|(_, p)| p.trim().parse::<u16>().is_ok());
+                let here = value.starts_with('(') || value == ".";
+                if value.starts_with("tcp:") || value.contains('\\') || comma || here {
+                    told.push(EngineId::Tds);
+                }
+            }
+            _ => {}
+        }
+        seen.push(key);
+    });
+    let has = |word: &str| seen.iter().any(|key| key == word);
+    if has("host") && has("username") {
+        told.push(EngineId::Postgresql);
+    }
+    let first = *told.first()?;
+    told.iter().all(|id| *id == first).then_some(first)
+}
+
+/// Words that only one engine's client of this form has (their documentation, "Connection
+/// string parameters"), in lower case and without blanks.
+const OWN_WORDS: &[(&str, EngineId)] = &[
+    ("applicationintent", EngineId::Tds),
+    ("attachdbfilename", EngineId::Tds),
+    ("columnencryptionsetting", EngineId::Tds),
+    ("initialcatalog", EngineId::Tds),
+    ("multipleactiveresultsets", EngineId::Tds),
+    ("multisubnetfailover", EngineId::Tds),
+    ("networklibrary", EngineId::Tds),
+    ("trusted_connection", EngineId::Tds),
+    ("workstationid", EngineId::Tds),
+    ("channelbinding", EngineId::Postgresql),
+    ("includeerrordetail", EngineId::Postgresql),
+    ("maxautoprepare", EngineId::Postgresql),
+    ("noresetonclose", EngineId::Postgresql),
+    ("rootcertificate", EngineId::Postgresql),
+    ("searchpath", EngineId::Postgresql),
+    ("sslnegotiation", EngineId::Postgresql),
+    ("targetsessionattributes", EngineId::Postgresql),
+    ("allowloadlocalinfile", EngineId::Mysql),
+    ("allowpublickeyretrieval", EngineId::Mysql),
+    ("allowuservariables", EngineId::Mysql),
+    ("allowzerodatetime", EngineId::Mysql),
+    ("characterset", EngineId::Mysql),
+    ("charset", EngineId::Mysql),
+    ("convertzerodatetime", EngineId::Mysql),
+    ("guidformat", EngineId::Mysql),
+    ("oldguids", EngineId::Mysql),
+    ("sslca", EngineId::Mysql),
+    ("treattinyasboolean", EngineId::Mysql),
+    ("useaffectedrows", EngineId::Mysql),
+];
 
 /// The driver that a text names, without its braces.
 pub(in super::super) fn driver(text: &str) -> Option<String> {
@@ -48,12 +161,20 @@ pub(in super::super) fn read(
 ) -> Pieces {
     let mut pieces = Pieces::default();
     let mut bad: Option<(String, Range<usize>)> = None;
+    let by_driver = names_driver(text, from);
     let whole = pairs(text, from, |key, value, (name, span)| {
         let low = key.to_ascii_lowercase();
         match means.iter().find(|(known, _)| *known == low) {
-            // Of two pairs for one thing the first counts (ODBC, SQLDriverConnect).
+            // Of two pairs for one thing the first counts (ODBC, SQLDriverConnect), and to
+            // those who need no driver the last.
             Some((_, meant)) if pieces.found.iter().any(|p| p.key == *meant) => {
-                pieces.covered.push(span);
+                pieces.covered.push(span.clone());
+                if !by_driver && let Some(known) = pieces.found.iter_mut().find(|p| p.key == *meant)
+                {
+                    pieces.covered.push(known.span.clone());
+                    known.value = value;
+                    known.span = span;
+                }
             }
             Some((_, meant)) => pieces.add(meant, value, span),
             None => {
@@ -95,13 +216,26 @@ pub(in super::super) fn read(
     pieces
 }
 
-/// Hands over each pair with the spans of its key and value.
+/// Whether a text names a driver or a source, and so is ODBC's; anything that is no list
+/// from its beginning is not.
+fn names_driver(text: &str, from: usize) -> bool {
+    let list = text.get(from..).unwrap_or_default();
+    from > 0
+        || list.split(';').any(|pair| {
+            let key = pair.split('=').next().unwrap_or_default().trim();
+            key.eq_ignore_ascii_case("driver") || key.eq_ignore_ascii_case("dsn")
+        })
+}
+
+/// Hands over each pair with the spans of its key and value. Where no driver is named, a
+/// value may stand in quotes, and blanks round it are none of it.
 fn pairs(
     text: &str,
     from: usize,
     mut take: impl FnMut(&str, String, (Range<usize>, Range<usize>)),
 ) -> Result<(), (Range<usize>, &'static str)> {
     let mut at = from;
+    let bare_form = !names_driver(text, from);
     while let Some(rest) = text.get(at..).filter(|r| !r.is_empty()) {
         let skipped = rest.len() - rest.trim_start_matches([';', ' ', '\t', '\n', '\r']).len();
         if skipped > 0 {
@@ -116,7 +250,21 @@ fn pairs(
         let name = at..at + key.len();
         let value_at = at + equals + 1;
         let value = text.get(value_at..).unwrap_or_default();
-        let (value, span) = if value.starts_with('{') {
+        let blanks = value.len() - value.trim_start_matches([' ', '\t']).len();
+        let (value_at, value) = match bare_form {
+            true => (value_at + blanks, value.get(blanks..).unwrap_or_default()),
+            false => (value_at, value),
+        };
+        let quote = value
+            .chars()
+            .next()
+            .filter(|c| bare_form && matches!(c, '\'' | '"'));
+        let (value, span) = if let Some(quote) = quote {
+            let Some((inner, length)) = quoted(value, quote) else {
+                return Err((value_at..text.len(), "a quote is not closed"));
+            };
+            (inner, value_at..value_at + length)
+        } else if value.starts_with('{') {
             let Some((inner, length)) = braced(value) else {
                 return Err((value_at..text.len(), "a brace is not closed"));
             };
@@ -124,12 +272,33 @@ fn pairs(
         } else {
             let end = value.find(';').unwrap_or(value.len());
             let value = value.get(..end).unwrap_or_default();
-            (value.to_owned(), value_at..value_at + end)
+            let value = match bare_form {
+                true => value.trim_end(),
+                false => value,
+            };
+            (value.to_owned(), value_at..value_at + value.len())
         };
         at = span.end;
         take(key, value, (name, span));
     }
     Ok(())
+}
+
+/// What stands in quotes, in which a doubled one is one, and how many bytes that takes.
+fn quoted(text: &str, quote: char) -> Option<(String, usize)> {
+    let mut out = String::new();
+    let mut chars = text.char_indices().skip(1).peekable();
+    while let Some((at, c)) = chars.next() {
+        if c != quote {
+            out.push(c);
+        } else if chars.peek().is_some_and(|(_, next)| *next == quote) {
+            chars.next();
+            out.push(quote);
+        } else {
+            return Some((out, at + 1));
+        }
+    }
+    None
 }
 
 /// What stands in braces, and how many bytes that takes.

@@ -25,6 +25,8 @@ pub(in super::super) struct Pieces {
     /// Byte spans that were recognised, though nothing was made of them.
     pub(in super::super) recognised: Vec<Range<usize>>,
     pub(in super::super) fault: Option<Fault>,
+    /// What is worth a word and stops nothing.
+    pub(in super::super) remarks: Vec<Fault>,
 }
 
 /// Why parsing ended.
@@ -85,6 +87,21 @@ impl Pieces {
                 mended: None,
             });
         }
+    }
+}
+
+impl Pieces {
+    /// A parameter that this client does not know, and that another program may take.
+    pub(in super::super) fn unknown_parameter(&mut self, span: Range<usize>, text: String) {
+        self.remarks.push(Fault {
+            kind: DefectKind::ParameterUnknown,
+            subject: "parameters".to_owned(),
+            span,
+            text,
+            expected: "a parameter of this client, unless the program takes it for itself"
+                .to_owned(),
+            mended: None,
+        });
     }
 }
 

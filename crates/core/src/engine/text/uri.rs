@@ -9,23 +9,34 @@ use super::pieces::{Pieces, SECRETS, subject};
 use crate::settings::{DefectKind, nearest};
 use crate::shown;
 
+/// What a client makes of a parameter that it does not know.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub(in super::super) enum Unknown {
+    /// It passes over it.
+    PassedOver,
+    /// It refuses it; but whose the text is, is not certain, and others take more.
+    Doubtful,
+    /// It refuses it.
+    Refused,
+}
+
 /// The parameters that a client takes.
 #[derive(Clone, Copy)]
 pub(in super::super) struct Words<'a> {
     /// Those that mean something here.
     pub(in super::super) known: &'a [&'a str],
-    /// Whether it refuses any other.
-    pub(in super::super) strict: bool,
+    /// What it makes of any other.
+    pub(in super::super) unknown: Unknown,
     /// Whether case does not count, and a dash is an underscore.
     pub(in super::super) folded: bool,
 }
 
 impl<'a> Words<'a> {
-    /// These and no other, as they are written.
-    pub(in super::super) fn only(known: &'a [&'a str]) -> Words<'a> {
+    /// These, as they are written.
+    pub(in super::super) fn these(known: &'a [&'a str], unknown: Unknown) -> Words<'a> {
         Words {
             known,
-            strict: true,
+            unknown,
             folded: false,
         }
     }
@@ -240,6 +251,7 @@ pub(in super::super) fn bad_escape(raw: &str) -> Option<usize> {
 fn parameters(pieces: &mut Pieces, text: &str, start: usize, words: Words<'_>) {
     let known = words.known;
     let mut at = start;
+    let mut unknown: Vec<(Range<usize>, String)> = Vec::new();
     for pair in text.get(start..).unwrap_or_default().split('&') {
         let span = at..at + pair.len();
         at = span.end + 1;
@@ -274,7 +286,14 @@ fn parameters(pieces: &mut Pieces, text: &str, start: usize, words: Words<'_>) {
                 }
                 decode(pieces, text, key, value);
             }
-            _ if !words.strict => pieces.covered.push(value),
+            _ if words.unknown == Unknown::PassedOver => pieces.covered.push(value),
+            key if words.unknown == Unknown::Doubtful
+                && !shown::is_slip_of(key, known.iter().chain(SECRETS).copied()) =>
+            {
+                pieces.covered.push(value);
+                let name = span.start..span.start + equals;
+                unknown.push((name, shown::key(key, known.iter().copied())));
+            }
             key => {
                 pieces.covered.push(value);
                 let near = nearest(key, known.iter().chain(SECRETS).copied());
@@ -289,6 +308,18 @@ fn parameters(pieces: &mut Pieces, text: &str, start: usize, words: Words<'_>) {
                 pieces.fail(DefectKind::Unreadable, "parameters", name, what, &expected);
             }
         }
+    }
+    if let Some((first, _)) = unknown.first() {
+        let names: Vec<&str> = unknown.iter().map(|(_, name)| name.as_str()).collect();
+        let (word, them) = match names.len() {
+            1 => ("parameter", "it"),
+            _ => ("parameters", "them"),
+        };
+        let what = format!(
+            "this client has no {word} {}; it refuses such a URL unless the program takes {them} out first",
+            names.join(", ")
+        );
+        pieces.unknown_parameter(first.clone(), what);
     }
 }
 

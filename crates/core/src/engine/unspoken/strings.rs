@@ -4,7 +4,7 @@ use super::Unspoken;
 use crate::engine::spec::Draft;
 use crate::engine::text::data_source::{self, Meaning, Others};
 use crate::engine::text::pieces::{Piece, Pieces};
-use crate::engine::text::uri::{self, Words};
+use crate::engine::text::uri::{self, Unknown, Words};
 use crate::engine::text::{self, Source};
 use crate::settings::DefectKind;
 use crate::target::{ClientId, EngineId};
@@ -80,7 +80,7 @@ pub(super) fn read(engine: &Unspoken, text: &str, line: Option<u32>) -> Draft {
         };
         let words = Words {
             known: words,
-            strict: false,
+            unknown: Unknown::PassedOver,
             folded: false,
         };
         ("URL", uri::read(text, lead, words))

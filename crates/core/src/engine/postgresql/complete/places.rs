@@ -69,6 +69,9 @@ impl Filled {
 
     fn check_port_variable(&mut self) {
         let from_text = |o: &Origin| matches!(o, Origin::Target { .. } | Origin::Stdin { .. });
+        if self.defects.iter().any(|d| d.subject == "port" && d.stops) {
+            return;
+        }
         let told = self.values.get("port");
         if let Some(origin) = told.map(|t| t.origin.clone()).filter(|o| !from_text(o)) {
             let text = format!("the port in {} is not a number", origin.shown());

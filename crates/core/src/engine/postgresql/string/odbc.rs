@@ -15,6 +15,7 @@ const MEANS: &[Meaning] = &[
     ("username", "user"),
     ("user id", "user"),
     ("user", "user"),
+    ("userid", "user"),
     ("pwd", "password"),
     ("password", "password"),
     ("sslmode", "sslmode"),
@@ -27,7 +28,12 @@ pub(super) fn read(text: &str) -> Pieces {
     let mut pieces = data_source::read(text, 0, MEANS, Others::PassedOver);
     for piece in &mut pieces.found {
         if piece.key == "sslmode" {
-            piece.value = piece.value.to_ascii_lowercase();
+            let low = piece.value.to_ascii_lowercase();
+            piece.value = match low.as_str() {
+                "verifyca" => "verify-ca".to_owned(),
+                "verifyfull" => "verify-full".to_owned(),
+                _ => low,
+            };
         }
     }
     pieces
