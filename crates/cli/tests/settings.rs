@@ -380,7 +380,6 @@ fn a_name_in_a_file_hides_its_neighbours_secrets() {
     let slips = [
         "host = quay osmary low-tide-77",
         "host = quay.osmary.example\nport = 54low-tide-77",
-        "host = quay.osmary.example\nsslmode = low-tide-77",
         "host = 127.0.0.1\nport = 1\nlow-tide-77 = on",
     ];
     for slip in slips {
