@@ -255,7 +255,10 @@ pub(crate) fn whole(
                 stops: false,
                 text: "the file holds a password, and everybody on this machine may read it"
                     .to_owned(),
-                expected: "chmod o-r, or the password elsewhere".to_owned(),
+                expected: format!(
+                    "chmod 600 {}, or the password elsewhere",
+                    chronaxis_core::shell::quoted(file)
+                ),
                 place: Some(nothing.mark(0..0).in_file(file, *line, *column)),
                 mended: None,
             });

@@ -7,7 +7,7 @@ use std::io::{self, Write};
 
 use anstyle::Style;
 use chronaxis_core::case::{Case, Contacts, Vantage};
-use chronaxis_core::fact::Observation;
+use chronaxis_core::fact::{Fact, Observation};
 use chronaxis_core::judge::judge;
 use chronaxis_core::knowledge::causes::Owner;
 use chronaxis_core::layer::{Layer, Micros, Outcome};
@@ -28,6 +28,11 @@ const TEXT_AT: usize = 39;
 
 /// Answers that moved a cause by less than this are not worth a line.
 const WEAKEST: (f64, f64) = (0.75, 1.33);
+
+/// Most reasons for which causes are out, and most causes that one of them names; the case
+/// and `-v` keep all.
+const MOST_OUT: usize = 4;
+const MOST_TOGETHER: usize = 3;
 
 /// What, where to, from where, when.
 pub(crate) fn header(
@@ -234,7 +239,9 @@ fn title(out: &mut impl Write, case: &Case) -> io::Result<()> {
         return Ok(());
     }
     let sure = match verdict.probability {
-        Some(p) if one_stands_out(case) => percent(p),
+        Some(p) if case.verdict.state == State::Broken => percent(p),
+        // What is missing is no question of odds.
+        Some(_) if one_stands_out(case) => "open".to_owned(),
         _ => "unsure".to_owned(),
     };
     let headline = wrap(&verdict.headline, WIDTH - 11);
@@ -280,8 +287,15 @@ fn weights(out: &mut impl Write, case: &Case) -> io::Result<()> {
     if speaks || !others.is_empty() || case.ruled_out.iter().any(is_worth_a_word) {
         writeln!(out)?;
     }
+    let said = said(case);
+    if let Some(said) = &said {
+        entry(out, "said", said)?;
+    }
     if let Some(first) = first {
-        reasons(out, "for", &first.speaks_for)?;
+        // That a value shows no slip is no evidence beside the server's own words.
+        let slips = |m: &&Moved| said.is_none() || !(is_no_slip(m) || is_said(&m.text));
+        let speaks: Vec<Moved> = first.speaks_for.iter().filter(slips).cloned().collect();
+        reasons(out, "for", &speaks)?;
         reasons(out, "against", &first.against)?;
     }
     for (i, other) in others.iter().enumerate() {
@@ -297,11 +311,46 @@ fn weights(out: &mut impl Write, case: &Case) -> io::Result<()> {
     if !named {
         seen(out, &others)?;
     }
-    for (i, (ids, text)) in ruled_out(case).iter().enumerate() {
+    for (i, (ids, text)) in ruled_out(case).iter().take(MOST_OUT).enumerate() {
         let key = if i == 0 { "not" } else { "" };
-        entry(out, key, &format!("{}: {text}", ids.join(", ")))?;
+        let more = match ids.len().saturating_sub(MOST_TOGETHER) {
+            0 => String::new(),
+            n => format!(" and {n} more"),
+        };
+        let ids = ids.get(..MOST_TOGETHER).unwrap_or(ids).join(", ");
+        let text = match said.is_some() && is_said(text) {
+            true => "by the server's words",
+            false => text,
+        };
+        entry(out, key, &format!("{ids}{more}: {text}"))?;
     }
     Ok(())
+}
+
+/// The server's own words, where it refused.
+pub(super) fn said(case: &Case) -> Option<String> {
+    let at = case.verdict.seen_at?;
+    let summary = &case.layers.iter().find(|l| l.layer == at)?.summary;
+    let log = case.log().ok()?;
+    let told = log
+        .iter()
+        .filter_map(Observation::fact)
+        .any(|fact| match fact {
+            Fact::ServerRefused { code, message, .. } => {
+                summary.starts_with(&format!("{code} {message}"))
+            }
+            _ => false,
+        });
+    told.then(|| format!("the server: {}", visible(summary)))
+}
+
+/// Whether a reason only repeats the server's words.
+fn is_said(text: &str) -> bool {
+    text.starts_with("the server says: ")
+}
+
+fn is_no_slip(moved: &Moved) -> bool {
+    moved.question == "value-shape" && moved.answer == "clean"
 }
 
 /// What speaks for the candidates, where none stands out: each observation once.
@@ -390,12 +439,11 @@ pub(super) fn telling(moved: &[Moved]) -> impl Iterator<Item = &Moved> {
         !(WEAKEST.0..WEAKEST.1).contains(&r.factor)
             && !matches!(r.answer.as_str(), "only-one" | "passed-over" | "elsewhere")
     };
-    let no_slip = |r: &Moved| r.question == "value-shape" && r.answer == "clean";
-    let other = moved.iter().filter(strong).any(|r| !no_slip(r));
+    let other = moved.iter().filter(strong).any(|r| !is_no_slip(r));
     moved
         .iter()
         .filter(strong)
-        .filter(move |r| !(other && no_slip(r)))
+        .filter(move |r| !(other && is_no_slip(r)))
         .take(3)
 }
 
@@ -469,14 +517,31 @@ pub(crate) fn quiet(out: &mut impl Write, case: &Case) -> io::Result<()> {
     let cause = verdict.cause.as_deref().unwrap_or("-");
     let symptom = verdict.symptom.as_deref().unwrap_or("-");
     let label = visible(&case.target.label);
-    let end = case
+    let cautions = match case.also_found.len() {
+        0 => String::new(),
+        1 => ", 1 caution".to_owned(),
+        n => format!(", {n} cautions"),
+    };
+    writeln!(
+        out,
+        "{} {cause} {symptom} {label} at {}{cautions}",
+        verdict.state.as_str(),
+        decisive_place(case)
+    )
+}
+
+/// Where it was decided: of several places the first that stands as the whole does.
+fn decisive_place(case: &Case) -> String {
+    let told = case
         .target
         .ends
         .first()
-        .map_or_else(|| "-".to_owned(), |e| visible(&e.to_string()));
-    writeln!(
-        out,
-        "{} {cause} {symptom} {label} at {end}",
-        verdict.state.as_str()
-    )
+        .map(|end| visible(&end.to_string()));
+    if case.target.ends.len() > 1 {
+        let alike = |path: &&chronaxis_core::case::CasePath| path.symptom == case.verdict.symptom;
+        if let Some(path) = case.paths.iter().find(alike) {
+            return place(&path.address, path.port);
+        }
+    }
+    told.unwrap_or_else(|| "-".to_owned())
 }

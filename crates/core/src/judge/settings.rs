@@ -41,6 +41,15 @@ fn is_of_bundle(defect: &Defect) -> bool {
     )
 }
 
+/// Whether a defect is a guess from the number of a port: only what happens on it tells.
+fn is_of_port(defect: &Defect) -> bool {
+    let guess = matches!(
+        defect.kind,
+        DefectKind::PortMistyped | DefectKind::OtherEnginesPort
+    );
+    guess && !defect.stops
+}
+
 /// What the layer of certificates and keys says.
 pub(super) fn bundle(evidence: Evidence<'_>) -> LayerJudgement {
     let layer = Layer::Bundle;
@@ -73,7 +82,9 @@ pub(super) fn layer(evidence: Evidence<'_>) -> LayerJudgement {
     let defects: Vec<_> = evidence
         .facts()
         .filter_map(|(_, fact)| match fact {
-            Fact::SettingDefect(defect) if !is_of_bundle(defect) => Some(defect),
+            Fact::SettingDefect(defect) if !is_of_bundle(defect) && !is_of_port(defect) => {
+                Some(defect)
+            }
             _ => None,
         })
         .collect();

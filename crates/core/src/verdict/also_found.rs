@@ -44,6 +44,8 @@ pub(super) fn collect(
             // That another value stands beside one that works is nothing to look at.
             Fact::SettingDefect(defect)
                 if defect.kind == DefectKind::Inactive && judgement.stand.works() => {}
+            // Nor is a port on which the engine answers.
+            Fact::SettingDefect(defect) if is_port_that_answers(defect, judgement) => {}
             Fact::SettingDefect(defect) if !is_the_cause(defect, judgement, cause) => {
                 out.push(AlsoFound {
                     id: defect.cause().to_owned(),
@@ -107,6 +109,19 @@ pub(super) fn collect(
     out.extend(working::collect(evidence, judgement));
     out.dedup_by(|a, b| a.id == b.id && a.text == b.text);
     out
+}
+
+fn is_port_that_answers(defect: &Defect, judgement: &Judgement) -> bool {
+    let by_number = matches!(
+        defect.kind,
+        DefectKind::PortMistyped | DefectKind::OtherEnginesPort
+    );
+    let reached = judgement.paths.iter().any(|p| p.walked);
+    let beyond = judgement
+        .stand
+        .symptom
+        .is_none_or(|s| s.layer() > Layer::Listener);
+    by_number && reached && beyond && judgement.stand.untold != Some(Layer::Port)
 }
 
 /// The ways that this client passes over before it gets in.

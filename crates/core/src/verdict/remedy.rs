@@ -1,10 +1,15 @@
 //! What to do about a cause.
 
+use std::net::IpAddr;
+
 use crate::fact::{Fact, Meaning};
 use crate::judge::name_sources::{Sources, compare};
 use crate::judge::{Evidence, NextSilent, PathView};
 use crate::knowledge::causes::Cause;
+use crate::settings::DefectKind;
+use crate::target::EngineId;
 use crate::told::Origin;
+use crate::{shell, shown};
 
 /// What to do about a cause: where the value at fault stands, how it should read, and what
 /// the catalogue says.
@@ -57,6 +62,11 @@ fn particular(view: &PathView<'_>, cause: &str) -> Option<String> {
             }
             None => return None,
         },
+        "client-host-not-permitted" => host_rule(view)?,
+        "bundle-permissions" => {
+            let key = key_open_to_others(view.evidence)?;
+            format!("chmod 600 {}", shell::quoted(&key))
+        }
         "host-down" => {
             let number = view.passed_on_by()?;
             format!(
@@ -66,6 +76,54 @@ fn particular(view: &PathView<'_>, cause: &str) -> Option<String> {
         _ => return None,
     };
     Some(text)
+}
+
+/// The rule that is missing on the server, as it is written there.
+fn host_rule(view: &PathView<'_>) -> Option<String> {
+    let evidence = view.evidence;
+    let told = view.find(|fact| match fact {
+        Fact::ServerRefused { message, .. } => Some(message.as_str()),
+        _ => None,
+    })?;
+    // The address as the server sees it, behind whatever translates it on the way.
+    let seen = told.split('"').find_map(|word| word.parse::<IpAddr>().ok());
+    let from = seen.or_else(|| {
+        view.find(|fact| match fact {
+            Fact::RouteFound { source, .. } => Some(*source),
+            _ => None,
+        })
+    })?;
+    let user = evidence
+        .target
+        .user
+        .as_deref()
+        .filter(|u| shown::is_name(u))?;
+    let database = evidence.target.database.as_deref();
+    match evidence.target.engine {
+        EngineId::Postgresql => {
+            let bits = if from.is_ipv4() { 32 } else { 128 };
+            let database = database.filter(|d| shown::is_name(d))?;
+            Some(format!(
+                "If this user is meant to get in from here: add to the server's pg_hba.conf, above any rule that rejects it, and reload the server: host {database} {user} {from}/{bits} scram-sha-256"
+            ))
+        }
+        EngineId::Mysql => Some(format!(
+            "If this user is meant to get in from here: make the account for this host, or for a pattern that covers it: CREATE USER '{user}'@'{from}' IDENTIFIED BY '…';"
+        )),
+        _ => None,
+    }
+}
+
+/// The file of a key that its client refuses for its mode.
+fn key_open_to_others(evidence: Evidence<'_>) -> Option<String> {
+    let open = |fact: &Fact| match fact {
+        Fact::SettingDefect(defect) => defect.kind == DefectKind::FileOpen,
+        _ => false,
+    };
+    evidence.facts().find(|(_, fact)| open(fact))?;
+    let options = &evidence.target.options;
+    let file = options.get("sslkey").or_else(|| options.get("ssl_key"))?;
+    shown::is_path(file).then(|| file.clone())
 }
 
 /// Whether this machine's system does not go by what resolvers say.

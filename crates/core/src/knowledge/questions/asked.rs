@@ -298,10 +298,7 @@ fn value_shape(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     }
     answer(
         "clean",
-        format!(
-            "the form of the {} shows no slip",
-            subjects.join(" or the ")
-        ),
+        format!("no visible mistake in the {}", subjects.join(" or the ")),
     )
 }
 
