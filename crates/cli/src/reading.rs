@@ -76,6 +76,39 @@ pub(crate) fn read(paths: &[PathBuf], all: bool, with_environment: bool) -> Resu
     Ok(finish(project, taken, looked_at, with_environment))
 }
 
+/// Reads a folder as a stranger's: what only the environment of this process knows stays
+/// out, for the folder names the hosts to which it would be sent.
+pub(crate) fn read_folder(path: &Path) -> Result<Read, Failure> {
+    let mut looked_at = LookedAt::default();
+    let mut project = Project::default();
+    let mut taken = Vec::new();
+    take(&mut project, &mut taken, path, ROUND, &mut looked_at)?;
+    Ok(finish(project, taken, looked_at, false))
+}
+
+/// The connections of a folder that can be walked, each once: samples are nobody's.
+pub(crate) fn all_of(report: &Report) -> Vec<usize> {
+    let mut seen = std::collections::BTreeSet::new();
+    let all = report.connections.iter().enumerate();
+    all.filter(|(_, c)| !c.is_sample() && c.engine.is_some())
+        .filter(|(_, c)| {
+            let values = c
+                .draft
+                .values
+                .iter()
+                .map(|(k, told)| (k.clone(), told.value.clone()));
+            let secret = c
+                .draft
+                .secret
+                .as_ref()
+                .map(|told| told.value.expose().to_owned());
+            let engine = c.engine.map(EngineId::as_str);
+            seen.insert((engine, values.collect::<Vec<_>>(), secret, c.unknown.len()))
+        })
+        .map(|(index, _)| index)
+        .collect()
+}
+
 /// Reads one file, and what lies round it: that is context, no subject.
 pub(crate) fn read_with_neighbours(path: &Path) -> Result<Read, Failure> {
     let mut looked_at = LookedAt::default();

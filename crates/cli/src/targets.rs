@@ -65,6 +65,10 @@ pub(crate) fn all(args: &Diagnose) -> Result<Vec<Wanted>, Failure> {
     let mut targets = Vec::new();
     for (index, (line, text)) in texts.into_iter().enumerate() {
         let number = index + 1;
+        if Path::new(&text).is_dir() {
+            targets.extend(of_folder(args, &text, engine, &options, number)?);
+            continue;
+        }
         if reading::is_path(&text) {
             let target = from_files(&text, engine, &options, number)?;
             let again = again::of(args, &From::File(&text), &target);
@@ -93,12 +97,54 @@ pub(crate) fn all(args: &Diagnose) -> Result<Vec<Wanted>, Failure> {
         let read = reading::environment();
         let name = Some(name.as_str()).filter(|name| !name.is_empty());
         let (chosen, _) = reading::chosen(&read.report, "the environment", name)?;
+        let chosen = (chosen, Environment::Counts);
         let target = walkable(&read, chosen, engine, &options, targets.len() + 1)?;
         let from = From::Environment(name.unwrap_or_default());
         let again = again::of(args, &from, &target);
         targets.push(Wanted { target, again });
     }
     Ok(targets)
+}
+
+/// All connections of a folder; a single one too. One that is not followed here does not
+/// keep the others from being walked.
+fn of_folder(
+    args: &Diagnose,
+    folder: &str,
+    engine: Option<EngineId>,
+    options: &Surroundings,
+    number: usize,
+) -> Result<Vec<Wanted>, Failure> {
+    let read = reading::read_folder(Path::new(folder))?;
+    let mut chosen = reading::all_of(&read.report);
+    if chosen.is_empty() {
+        chosen = vec![reading::chosen(&read.report, folder, None)?.0];
+    }
+    let mut out = Vec::new();
+    let mut refused = None;
+    for index in chosen {
+        let target = walkable(
+            &read,
+            (index, Environment::LeftOut),
+            engine,
+            options,
+            number,
+        );
+        match target {
+            Ok(target) => {
+                let connection = read.report.connections.get(index);
+                let name =
+                    connection.map_or_else(String::new, |c| format!("{}#{}", c.file, c.name));
+                let again = again::of(args, &From::File(&name), &target);
+                out.push(Wanted { target, again });
+            }
+            Err(failure) => refused = refused.or(Some(failure)),
+        }
+    }
+    match refused {
+        Some(failure) if out.is_empty() => Err(failure),
+        _ => Ok(out),
+    }
 }
 
 /// The target that a file or folder describes, with what it and its neighbours show.
@@ -111,13 +157,14 @@ fn from_files(
     let (path, name) = reading::split(text);
     let read = reading::read_with_neighbours(Path::new(path))?;
     let (chosen, _) = reading::chosen(&read.report, path, name)?;
+    let chosen = (chosen, Environment::Counts);
     walkable(&read, chosen, engine, options, number)
 }
 
 /// The target of one of the connections that were read, with all that was seen of it.
 fn walkable(
     read: &reading::Read,
-    chosen: usize,
+    (chosen, environment): (usize, Environment),
     engine: Option<EngineId>,
     options: &Surroundings,
     number: usize,
@@ -132,7 +179,7 @@ fn walkable(
     };
     let engine = by_id(id);
     let options = options.clone();
-    let around = surroundings::of_machine(options, engine, &connection.draft, Environment::Counts)?;
+    let around = surroundings::of_machine(options, engine, &connection.draft, environment)?;
     let walkable = read.report.walkable(chosen, engine, &around);
     walkable
         .map_err(|cause| Failure::NotFollowed { number, cause })?
