@@ -99,7 +99,9 @@ pub(crate) fn writing(
             };
             out.push(defect);
         }
-        if *role == Role::Host {
+        // Where a client takes a place behind the host, it was taken apart.
+        let as_it_stands = connection.value("host").is_none_or(|h| h == text.as_str());
+        if *role == Role::Host && as_it_stands {
             out.extend(pasted(places, entry, &text));
         }
         if format == Format::Environment && blank_behind(places, entry) && *role == Role::Password {

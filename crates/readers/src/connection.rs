@@ -1,6 +1,6 @@
 //! From a group of keys to a connection: a draft whose every value knows its place.
 
-use chronaxis_core::engine::{Draft, by_id, recognise};
+use chronaxis_core::engine::{Draft, NotATarget, by_id, recognise};
 use chronaxis_core::secret::Secret;
 use chronaxis_core::settings::{Defect, DefectKind, check_port, check_value, nearest};
 use chronaxis_core::shown;
@@ -97,6 +97,11 @@ impl Source<'_> {
             })
             .collect();
         let told = self.engine(group, &fields)?;
+        let mut fields = fields;
+        let keys: Vec<&str> = fields.iter().map(|(_, entry, _)| entry.key()).collect();
+        if self.format == Format::Php && told.engine.is_none() && has_php_shape(&keys) {
+            split_place(&mut fields);
+        }
         let mut draft = Draft {
             form: self.format.title().to_owned(),
             defects: told.defects,
@@ -373,9 +378,24 @@ impl Source<'_> {
             // An address of something else, or a word that is no string at all.
             return None;
         }
-        let read = recognise(string, None, hint).ok()?;
+        let (read, engine) = match recognise(string, None, hint) {
+            Ok(read) => {
+                let engine = Some(read.engine.id());
+                (read, engine)
+            }
+            // Whose it is stays open: its words are those of several engines' clients.
+            Err(NotATarget::EngineOfPairsUnsaid) => {
+                (recognise(string, None, Some(EngineId::Mysql)).ok()?, None)
+            }
+            Err(_) => return None,
+        };
         let mut draft = read.draft;
         draft.form = format!("{} in a {}", draft.form, self.format.title());
+        if engine.is_none() {
+            draft
+                .defects
+                .retain(|d| d.kind != DefectKind::ClientUnknown);
+        }
         let mut unknown = Vec::new();
         draft.values = std::mem::take(&mut draft.values)
             .into_iter()
@@ -418,7 +438,7 @@ impl Source<'_> {
                 .map(|p| self.places.mark_in(p, entry, text));
         }
         Some(ReadString {
-            engine: Some(read.engine.id()),
+            engine,
             draft,
             unknown,
         })
@@ -436,6 +456,37 @@ impl Source<'_> {
         let at: usize = before.map(char::len_utf8).sum();
         self.places.origin(entry, text, at)
     }
+}
+
+/// Whether these constants are for PHP's own driver of MySQL, by their names.
+pub(crate) fn has_php_shape(keys: &[&str]) -> bool {
+    let all = ["DB_NAME", "DB_USER", "DB_PASSWORD", "DB_HOST"];
+    all.iter().all(|name| keys.contains(name))
+}
+
+/// PHP's driver takes a port, or a socket, behind the host and a colon.
+fn split_place(fields: &mut Vec<(Role, &Entry, Traced)>) {
+    let Some(at) = fields.iter().position(|(role, ..)| *role == Role::Host) else {
+        return;
+    };
+    let Some((_, entry, text)) = fields.get(at).cloned() else {
+        return;
+    };
+    let whole = text.as_str();
+    let Some(colon) = whole.find(':').filter(|p| whole.rfind(':') == Some(*p)) else {
+        return;
+    };
+    let behind = whole.get(colon + 1..).unwrap_or_default();
+    let role = match behind.starts_with('/') {
+        true => Role::Socket,
+        false if !behind.is_empty() && behind.chars().all(|c| c.is_ascii_digit()) => Role::Port,
+        false => return,
+    };
+    let rest = text.slice(colon + 1..whole.len());
+    if let Some((_, _, host)) = fields.get_mut(at) {
+        *host = text.slice(0..colon);
+    }
+    fields.push((role, entry, rest));
 }
 
 /// A string that was read.

@@ -6,7 +6,7 @@ mod together;
 use chronaxis_core::settings::{Defect, DefectKind};
 use chronaxis_core::shown;
 
-use self::apart::{join_constants, name_apart};
+use self::apart::{join_constants, name_apart, told_by_shape};
 use crate::check;
 use crate::compose;
 use crate::connection::Source;
@@ -249,6 +249,9 @@ impl Reading<'_> {
         let mut own = report.connections.split_off(first);
         if file.format == Format::Php {
             own = join_constants(own);
+        }
+        if file.format == Format::Php {
+            told_by_shape(&mut own);
         }
         name_apart(&mut own);
         // A program that describes no connection may be written for another version of its

@@ -1,6 +1,7 @@
 //! What a value is worth, once what is known of the environment is put in.
 
 use std::collections::BTreeMap;
+use std::ops::Range;
 
 use chronaxis_core::shown;
 
@@ -48,6 +49,46 @@ impl Variables {
         out
     }
 
+    /// A text as it stands, but for the templates in it: what those give is known where they
+    /// ask for a variable that is.
+    fn put_text(
+        &self,
+        out: &mut Traced,
+        text: &Traced,
+        (value, file): (&Value, FileId),
+        seen: &[FileId],
+        depth: usize,
+    ) {
+        let Some(span) = template(text.as_str()) else {
+            return out.append(text);
+        };
+        out.append(&text.slice(0..span.start));
+        let asked = asked_by(text.as_str().get(span.clone()).unwrap_or_default());
+        let look = Look {
+            name: asked.unwrap_or_default().to_owned(),
+            default: None,
+            required: true,
+            by_program: true,
+            at: value.at.clone(),
+        };
+        match self
+            .of(&look, seen)
+            .filter(|_| asked.is_some() && depth < 8)
+        {
+            Some(found) => self.put(out, found, seen, depth + 1),
+            None => {
+                let mark = format!("{OPENS}{}{CLOSES}", look.name);
+                let mut unknown = Traced::opaque(mark, text.origin(span.start).1);
+                unknown.in_file(file);
+                out.append(&unknown);
+            }
+        }
+        let rest = text.slice(span.end..text.as_str().len());
+        if !rest.as_str().is_empty() {
+            self.put_text(out, &rest, (value, file), seen, depth);
+        }
+    }
+
     fn put(&self, out: &mut Traced, of: (&Value, FileId), seen: &[FileId], depth: usize) {
         let (value, file) = of;
         let stands = |name: &str, at: usize| {
@@ -60,7 +101,7 @@ impl Variables {
                 return;
             }
             match part {
-                Part::Text(text) => out.append(text),
+                Part::Text(text) => self.put_text(out, text, (value, file), seen, depth),
                 Part::Unknown => out.append(&stands("", value.at.start)),
                 Part::Look(look) => match (self.of(look, seen), &look.default) {
                     // A variable may speak of another one, or of itself.
@@ -71,6 +112,34 @@ impl Variables {
             }
         }
     }
+}
+
+/// Marks of templates that fill in files before a program reads them, and their ends.
+const TEMPLATES: &[(&str, &str)] = &[("<%", "%>"), ("{{", "}}")];
+
+/// The first template in a text.
+fn template(text: &str) -> Option<Range<usize>> {
+    let of = |(begin, end): &(&str, &str)| {
+        let from = text.find(begin)?;
+        let to = from + text.get(from..)?.find(end)? + end.len();
+        Some(from..to)
+    };
+    TEMPLATES
+        .iter()
+        .filter_map(of)
+        .min_by_key(|span| span.start)
+}
+
+/// The variable that a template asks for, if it asks for one: `ENV["X"]`, `ENV.fetch("X")`.
+fn asked_by(template: &str) -> Option<&str> {
+    let behind = template.split_once("ENV")?.1;
+    let behind = behind
+        .trim_start_matches(".fetch")
+        .strip_prefix(['[', '('])?;
+    let quote = behind.chars().next().filter(|c| matches!(c, '"' | '\''))?;
+    let name = behind.get(1..)?.split(quote).next()?;
+    let plain = name.chars().all(|c| c.is_ascii_alphanumeric() || c == '_');
+    (plain && !name.is_empty()).then_some(name)
 }
 
 /// Whether a piece of a text is not known.

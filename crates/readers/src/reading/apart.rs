@@ -1,8 +1,9 @@
 //! Telling the connections of one file apart, and putting together what is one.
 
+use chronaxis_core::target::{ClientId, EngineId};
 use chronaxis_core::told::Origin;
 
-use crate::connection::Connection;
+use crate::connection::{Connection, has_php_shape};
 use crate::names::Role;
 
 /// Constants and the constructor that takes them are one connection: it is called by what
@@ -29,6 +30,17 @@ pub(super) fn join_constants(connections: Vec<Connection>) -> Vec<Connection> {
         }
     }
     out
+}
+
+/// Constants that no constructor takes in this file: their names tell the engine.
+pub(super) fn told_by_shape(connections: &mut [Connection]) {
+    for connection in connections.iter_mut().filter(|c| c.engine.is_none()) {
+        let keys: Vec<&str> = connection.entries.iter().map(|(_, e)| e.key()).collect();
+        if has_php_shape(&keys) {
+            connection.engine = Some(EngineId::Mysql);
+            connection.draft.client = ClientId::Mysqlnd;
+        }
+    }
 }
 
 /// Gives connections of one file names of their own, where the short ones are the same.
