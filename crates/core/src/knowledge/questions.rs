@@ -341,6 +341,7 @@ impl Question {
                 "loopback-only",
                 "another-address",
                 "socket-only",
+                "other-instances",
             ],
             Question::TunnelSay => &["nothing", "told", "held", "shadowed"],
             Question::LongerPatience => &["speaks", "same"],
@@ -394,7 +395,9 @@ impl Question {
                 Always, Always, Often, Rare, Often, Rare, Sometimes, Rare, Rare,
             ],
             Question::AliasChain | Question::TunnelSay => as_many(&FIRST),
-            Question::ListensElsewhere => &[Always, Sometimes, Sometimes, Sometimes, Sometimes],
+            Question::ListensElsewhere => &[
+                Always, Sometimes, Sometimes, Sometimes, Sometimes, Sometimes,
+            ],
             Question::MendedPort => &[Sometimes, Often, Often],
             Question::TargetPlace => &[Often, Sometimes, Often],
             Question::ResolverWord => &[Always, Often, Often, Often, Rare],

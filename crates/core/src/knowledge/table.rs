@@ -33,12 +33,12 @@ pub const TABLE: &[Row] = &[
         (ValueShape, &[("clean", Never), ("blank", Never), ("placeholder", Never), ("left-out", Always), ("look-alike", Never), ("percent", Never)]),
     ] },
     Row { cause: "placeholder-left-in", shows: &[
-        (LoginDenied, Often), (SettingsPlaceholder, Always), (NameNotFound, Often), (LoginPlaceholder, Always), (LoginCredentials, Often), (LoginIdentity, Often), (SessionNoDatabase, Often),
+        (LoginDenied, Often), (SettingsPlaceholder, Always), (NameNotFound, Often), (LoginPlaceholder, Always), (LoginCredentials, Often), (LoginIdentity, Often), (LoginHostRefused, Mostly), (SessionNoDatabase, Often),
     ], says: &[
         (ValueShape, &[("clean", Rare), ("blank", Never), ("placeholder", Always), ("left-out", Never), ("look-alike", Never), ("percent", Rare)]),
     ] },
     Row { cause: "stray-whitespace", shows: &[
-        (SettingsWhitespace, Always), (NameNotFound, Often), (LoginIdentity, Often), (SessionNoDatabase, Often),
+        (SettingsWhitespace, Always), (NameNotFound, Often), (LoginIdentity, Often), (LoginHostRefused, Often), (SessionNoDatabase, Often),
     ], says: &[
         (ValueShape, &[("clean", Never), ("blank", Always), ("placeholder", Never), ("left-out", Never), ("look-alike", Never), ("percent", Never)]),
     ] },
@@ -46,7 +46,7 @@ pub const TABLE: &[Row] = &[
         (ValueShape, &[("clean", Never), ("blank", Never), ("placeholder", Never), ("left-out", Never), ("look-alike", Never), ("percent", Always)]),
         (RepairedSecret, &[("blanks-off", Never), ("decoded", Always), ("none", Rare)]),
     ] },
-    Row { cause: "look-alike-letter", shows: &[(LoginDenied, Often), (NameNotFound, Often), (LoginIdentity, Often), (LoginCredentials, Often), (SessionNoDatabase, Often)], says: &[
+    Row { cause: "look-alike-letter", shows: &[(LoginDenied, Often), (NameNotFound, Often), (LoginIdentity, Often), (LoginCredentials, Often), (LoginHostRefused, Often), (SessionNoDatabase, Often)], says: &[
         (ValueShape, &[("clean", Never), ("blank", Never), ("placeholder", Never), ("left-out", Never), ("look-alike", Always), ("percent", Never)]),
     ] },
     Row { cause: "client-library-missing", shows: &[(SettingsNoLibrary, Always)], says: &[] },
@@ -107,14 +107,14 @@ pub const TABLE: &[Row] = &[
         (NameSpeed, &[("quick", Sometimes), ("slow", Mostly)]),
     ] },
 
-    Row { cause: "hosts-file-override", shows: &[(PortSilent, Often), (PortRefused, Often), (PortUnreachable, Mostly), (PortProhibited, Often), (ListenerOther, Often), (ListenerMute, Often), (ListenerClosed, Often), (TlsCertificate, Sometimes)], says: &[
-        (ListensElsewhere, &[("nowhere", Mostly), ("another-port", Sometimes), ("loopback-only", Sometimes), ("another-address", Often), ("socket-only", Rare)]),
+    Row { cause: "hosts-file-override", shows: &[(PortSilent, Mostly), (PortRefused, Mostly), (PortUnreachable, Mostly), (PortProhibited, Mostly), (ListenerOther, Often), (ListenerMute, Often), (ListenerClosed, Often), (TlsCertificate, Sometimes)], says: &[
+        (ListensElsewhere, &[("nowhere", Mostly), ("another-port", Sometimes), ("loopback-only", Sometimes), ("another-address", Often), ("socket-only", Rare), ("other-instances", Sometimes)]),
         (NameSources, &[("nothing", Never), ("agree", Never), ("hosts-file-differs", Mostly), ("hosts-file-hides", Always), ("resolvers-differ", Never), ("resolvers-hide", Never), ("cache-differs", Never), ("cache-hides", Never), ("system-hides", Never)]),
     ] },
-    Row { cause: "resolvers-disagree", shows: &[(NameNotFound, Mostly), (NameNoAddress, Mostly), (NameFailing, Mostly), (PortSilent, Often), (PortRefused, Often), (PortUnreachable, Mostly), (PortProhibited, Often), (ListenerOther, Often), (ListenerMute, Often), (ListenerClosed, Often), (TlsCertificate, Sometimes)], says: &[
+    Row { cause: "resolvers-disagree", shows: &[(NameNotFound, Mostly), (NameNoAddress, Mostly), (NameFailing, Mostly), (PortSilent, Mostly), (PortRefused, Mostly), (PortUnreachable, Mostly), (PortProhibited, Mostly), (ListenerOther, Often), (ListenerMute, Often), (ListenerClosed, Often), (TlsCertificate, Sometimes)], says: &[
         (NameSources, &[("nothing", Never), ("agree", Never), ("hosts-file-differs", Never), ("hosts-file-hides", Never), ("resolvers-differ", Mostly), ("resolvers-hide", Always), ("cache-differs", Never), ("cache-hides", Never), ("system-hides", Often)]),
     ] },
-    Row { cause: "stale-address", shows: &[(PortSilent, Often), (PortRefused, Often), (PortUnreachable, Mostly), (PortProhibited, Often), (ListenerOther, Often), (ListenerMute, Often), (ListenerClosed, Often), (TlsCertificate, Sometimes)], says: &[
+    Row { cause: "stale-address", shows: &[(PortSilent, Mostly), (PortRefused, Mostly), (PortUnreachable, Mostly), (PortProhibited, Mostly), (ListenerOther, Often), (ListenerMute, Often), (ListenerClosed, Often), (TlsCertificate, Sometimes)], says: &[
         (NameSources, &[("nothing", Never), ("agree", Never), ("hosts-file-differs", Never), ("hosts-file-hides", Never), ("resolvers-differ", Never), ("resolvers-hide", Never), ("cache-differs", Mostly), ("cache-hides", Always), ("system-hides", Never)]),
     ] },
     Row { cause: "alias-chain-broken", shows: &[(NameNotFound, Mostly), (NameNoAddress, Always), (NameFailing, Often)], says: &[
@@ -227,7 +227,7 @@ pub const TABLE: &[Row] = &[
     // What answers.
     Row { cause: "nothing-listening", shows: &[(PortRefused, Often), (PortSocketRefused, Always)], says: &[
         (RefusalDistance, &[("nearer", Rare), ("same", Always), ("own-machine", Rare)]),
-        (ListensElsewhere, &[("nowhere", Always), ("another-port", Rare), ("loopback-only", Rare), ("another-address", Rare), ("socket-only", Rare)]),
+        (ListensElsewhere, &[("nowhere", Always), ("another-port", Sometimes), ("loopback-only", Rare), ("another-address", Rare), ("socket-only", Rare), ("other-instances", Often)]),
         (UsualPort, &[("speaks", Rare), ("does-not", Always)]),
         (MendedPort, &[("connected", Sometimes), ("refused", Often), ("silent", Often)]),
         (ControlPort, &[("connected", Often), ("refused", Mostly), ("silent", Often), ("unreachable", Rare)]),
@@ -239,7 +239,7 @@ pub const TABLE: &[Row] = &[
     ] },
     Row { cause: "listens-on-loopback-only", shows: &[(PortRefused, Often)], says: &[
         (RefusalDistance, &[("nearer", Rare), ("same", Always), ("own-machine", Rare)]),
-        (ListensElsewhere, &[("nowhere", Rare), ("another-port", Rare), ("loopback-only", Always), ("another-address", Rare), ("socket-only", Rare)]),
+        (ListensElsewhere, &[("nowhere", Rare), ("another-port", Rare), ("loopback-only", Always), ("another-address", Rare), ("socket-only", Rare), ("other-instances", Rare)]),
         (TargetPlace, &[("loopback", Never), ("own-address", Often), ("elsewhere", Often)]),
         (OwnQueue, &[("waiting", Never), ("empty", Never), ("nobody", Always)]),
         (UsualPort, &[("speaks", Rare), ("does-not", Always)]),
@@ -249,7 +249,7 @@ pub const TABLE: &[Row] = &[
     ] },
     Row { cause: "listens-on-other-address", shows: &[(PortRefused, Sometimes)], says: &[
         (RefusalDistance, &[("nearer", Rare), ("same", Always), ("own-machine", Rare)]),
-        (ListensElsewhere, &[("nowhere", Rare), ("another-port", Rare), ("loopback-only", Rare), ("another-address", Always), ("socket-only", Mostly)]),
+        (ListensElsewhere, &[("nowhere", Rare), ("another-port", Rare), ("loopback-only", Rare), ("another-address", Always), ("socket-only", Mostly), ("other-instances", Rare)]),
         (OwnQueue, &[("waiting", Never), ("empty", Never), ("nobody", Always)]),
         (UsualPort, &[("speaks", Rare), ("does-not", Always)]),
         (OtherAddress, &[("works", Sometimes), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
@@ -258,7 +258,7 @@ pub const TABLE: &[Row] = &[
     ] },
     Row { cause: "listens-on-other-port", shows: &[(PortRefused, Often)], says: &[
         (RefusalDistance, &[("nearer", Rare), ("same", Always), ("own-machine", Rare)]),
-        (ListensElsewhere, &[("nowhere", Rare), ("another-port", Always), ("loopback-only", Rare), ("another-address", Rare), ("socket-only", Rare)]),
+        (ListensElsewhere, &[("nowhere", Rare), ("another-port", Always), ("loopback-only", Rare), ("another-address", Rare), ("socket-only", Rare), ("other-instances", Often)]),
         (OwnQueue, &[("waiting", Never), ("empty", Never), ("nobody", Always)]),
         (UsualPort, &[("speaks", Always), ("does-not", Rare)]),
         (OtherAddress, &[("works", Rare), ("fails", Mostly), ("only-one", Mostly), ("passed-over", Mostly)]),
@@ -267,7 +267,7 @@ pub const TABLE: &[Row] = &[
     ] },
     Row { cause: "tunnel-down", shows: &[(PortRefused, Mostly)], says: &[
         (TunnelSay, &[("nothing", Never), ("told", Always), ("held", Never), ("shadowed", Never)]),
-        (ListensElsewhere, &[("nowhere", Always), ("another-port", Often), ("loopback-only", Sometimes), ("another-address", Sometimes), ("socket-only", Often)]),
+        (ListensElsewhere, &[("nowhere", Always), ("another-port", Often), ("loopback-only", Sometimes), ("another-address", Sometimes), ("socket-only", Often), ("other-instances", Often)]),
     ] },
     Row { cause: "tunnel-far-end-dead", shows: &[(ListenerClosed, Mostly), (ListenerMute, Often), (TlsClosed, Often), (TlsMute, Sometimes)], says: &[
         (TunnelSay, &[("nothing", Never), ("told", Never), ("held", Always), ("shadowed", Never)]),

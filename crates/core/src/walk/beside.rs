@@ -5,7 +5,7 @@
 use super::{Running, Walk};
 use crate::endpoint::Endpoint;
 use crate::engine::{Feeler, Manner, by_id, feeler};
-use crate::fact::{Fact, HandshakeTrouble, Meaning, Observation, Spoke};
+use crate::fact::{Fact, HandshakeTrouble, Knocked, Meaning, Observation, Spoke};
 use crate::inference::weigh;
 use crate::judge::{PathView, Symptom};
 use crate::knowledge::questions::Question;
@@ -204,10 +204,12 @@ impl Walk {
     fn was_asked(&self, there: &Endpoint) -> bool {
         let about = there.subject();
         let on_it = |o: &Observation| {
-            let asked = matches!(
-                o.fact(),
-                Some(Fact::ControlPort { .. } | Fact::EngineElsewhere { .. })
-            );
+            // Of a comparison port that connects it is not known yet who answers there.
+            let asked = match o.fact() {
+                Some(Fact::ControlPort { answer, .. }) => *answer != Knocked::Connected,
+                Some(Fact::EngineElsewhere { .. }) => true,
+                _ => false,
+            };
             asked && o.about.address == about.address && o.about.port == about.port
         };
         self.log.iter().any(on_it)

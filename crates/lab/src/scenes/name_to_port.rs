@@ -165,7 +165,7 @@ fn slips_and_losses() -> Vec<Scene> {
                     &[(PORT, sailings()), (3306, Service::Greets(greeting))],
                 ),
                 broken("port-of-other-engine", "listener/other-answer"),
-                counts(3, 2, 0, 0),
+                counts(3, 3, 0, 0),
             )
         },
         Scene {

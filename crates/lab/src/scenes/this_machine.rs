@@ -6,7 +6,7 @@ use chronaxis_core::fact::{Held, Listening, Tunnel};
 use chronaxis_core::redact::Redactor;
 
 use super::name_to_port::sailings;
-use super::{DECK, HERE, broken, counts, far, target_at};
+use super::{DECK, HERE, broken, counts, far, target_at, undecided};
 use crate::scene::{PORT, Scene};
 use crate::stand_in::Service;
 use crate::stand_in::postgresql::Config;
@@ -67,6 +67,17 @@ pub(super) fn scenes() -> Vec<Scene> {
             here(&[(5433, sailings())], vec![server("127.0.0.1:5433")]),
             broken("listens-on-other-port", "port/refused"),
             counts(0, 4, 0, 0),
+        ),
+        far(
+            "other-instances-here",
+            "two servers of this machine listen on other ports, and the one meant may be down",
+            on_loopback(),
+            here(
+                &[(5433, sailings()), (5434, sailings())],
+                vec![server("127.0.0.1:5433"), server("127.0.0.1:5434")],
+            ),
+            undecided("nothing-listening", "port/refused"),
+            counts(0, 5, 0, 0),
         ),
         far(
             "loopback-only-here",

@@ -77,7 +77,7 @@ pub(super) fn answer_to(
         Question::HostWords => words(view, HOST_WORDS),
         Question::LineEncryption => encryption::line_encryption(view, symptom),
         Question::WhoAnswers => way::who_answers(view, symptom),
-        Question::UsualPort => way::usual_port(view),
+        Question::UsualPort => way::usual_port(view, symptom),
         Question::SettingsSay => settings_say(view, symptom),
         Question::AtTheHost
         | Question::OtherVantage
@@ -202,6 +202,7 @@ fn value_in_question(symptom: Symptom) -> &'static [&'static str] {
         Symptom::PortSocketMissing | Symptom::PortSocketRefused => &["host"],
         Symptom::LoginCredentials | Symptom::LoginDenied => &["password", "user"],
         Symptom::LoginIdentity => &["user"],
+        Symptom::LoginHostRefused => &["user", "database"],
         Symptom::SessionNoDatabase => &["database"],
         _ => &[],
     }
@@ -290,7 +291,9 @@ fn value_shape(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
         let origin = view.evidence.target.origins.get(**s);
         origin.is_some_and(crate::told::Origin::is_default)
     });
-    if let Some(subject) = left_out {
+    // What no rule fits was named.
+    let named = symptom == Symptom::LoginHostRefused;
+    if let Some(subject) = left_out.filter(|_| !named) {
         return answer(
             "left-out",
             format!("the {subject} is not in the settings; the client's default was taken"),

@@ -302,6 +302,22 @@ pub(super) fn listens_elsewhere(view: &PathView<'_>, symptom: Symptom) -> Option
     let known = all.iter().find(|l| l.on.is_some() && l.program.is_some());
     if let Some(one) = known {
         let on = one.on?;
+        let ports: std::collections::BTreeSet<u16> = all
+            .iter()
+            .filter(|l| l.program.is_some())
+            .filter_map(|l| Some(l.on?.port()))
+            .collect();
+        if ports.len() > 1 {
+            // Each has a port of its own: the one meant may be another that is down.
+            let ports: Vec<String> = ports.iter().map(u16::to_string).collect();
+            return answer(
+                "other-instances",
+                format!(
+                    "other servers of this engine listen here, on the ports {}",
+                    ports.join(", ")
+                ),
+            );
+        }
         return answer("another-port", format!("{} on {on}", named(one)));
     }
     // Somebody holds a port that is usual for the engine, and was not asked who it is.

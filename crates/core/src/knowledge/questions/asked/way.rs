@@ -309,8 +309,13 @@ pub(super) fn who_answers(view: &PathView<'_>, symptom: Symptom) -> Option<Answe
         .flatten()
 }
 
-pub(super) fn usual_port(view: &PathView<'_>) -> Option<Answer> {
+pub(super) fn usual_port(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     let host = view.endpoint.ip()?;
+    // Several instances of this machine: that they answer is said by its own table.
+    let elsewhere = super::steps::listens_elsewhere(view, symptom);
+    if elsewhere.is_some_and(|a| a.word == "other-instances") {
+        return None;
+    }
     let mut asked: Vec<(u16, bool)> = view
         .evidence
         .facts()
