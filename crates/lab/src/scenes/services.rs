@@ -157,7 +157,7 @@ pub(super) fn scenes() -> Vec<Scene> {
                 "the port is TDS's, and TDS answers",
                 Service::Mute,
                 closed,
-                counts(0, 3, 0, 0),
+                counts(0, 4, 0, 0),
             )
         },
         Scene {
