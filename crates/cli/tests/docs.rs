@@ -411,6 +411,10 @@ const MEMORY_ONLY: &[(&str, &str)] = &[
         "certificates, tested with real servers in real_tls",
     ),
     ("clock-behind", "a clock that is not this machine's"),
+    (
+        "other-instances-here",
+        "two servers by their programs' names, which only the administrator sees",
+    ),
     ("slow-to-greet", "a pause of seconds"),
     ("web-server", "as web-on-port"),
     ("shell-server", "as ssh-on-port"),

@@ -157,6 +157,22 @@ fn a_pool_that_is_full() {
     let full = causes.iter().find(|c| c["id"] == "pooler-full").unwrap();
     assert!(full["probability"].as_f64().unwrap() > 0.2, "{full}");
 
+    // Its own time is over before ours: a full pool or a server that is gone, said alike.
+    let settings = "default_pool_size = 1\nquery_wait_timeout = 1";
+    let pooler = Pgbouncer::start(&databases, settings, "purser", PASSWORD);
+    let mut holder_of_pool = holder(&server, &pooler);
+    let target = url(pooler.port(), PASSWORD, "sailings");
+    let (_, case) = diagnose(home.path(), &["--patience", "4"], &target);
+    let _ = holder_of_pool.kill();
+    let _ = holder_of_pool.wait();
+    tally("pooler", "waited for the pool");
+    assert_eq!(case["verdict"]["state"], "undecided", "{case:#}");
+    let ids: Vec<_> = case["causes"].as_array().unwrap()[..2]
+        .iter()
+        .map(|c| c["id"].as_str().unwrap())
+        .collect();
+    assert!(ids.contains(&"pooler-full") && ids.contains(&"pooler-backend-down"), "{ids:?}");
+
     let pooler = Pgbouncer::start(&databases, "max_client_conn = 1", "purser", PASSWORD);
     let mut only_client = holder(&server, &pooler);
     let (_, case) = diagnose(home.path(), &[], &url(pooler.port(), PASSWORD, "sailings"));

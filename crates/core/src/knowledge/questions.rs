@@ -265,7 +265,14 @@ impl Question {
             Question::PacketLoss => &["none", "some"],
             Question::RequestConfirmed => &["confirmed", "unconfirmed"],
             Question::RefusedBy => &["server", "pooler"],
-            Question::PoolerWords => &["database", "parameter", "credentials", "limit", "backend"],
+            Question::PoolerWords => &[
+                "database",
+                "parameter",
+                "credentials",
+                "limit",
+                "backend",
+                "waited",
+            ],
             Question::SentParameters => &["none", "some"],
             Question::RepairedSecret => &["blanks-off", "decoded", "none"],
             Question::CertificateDefect => &[

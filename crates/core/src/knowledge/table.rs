@@ -79,7 +79,7 @@ pub const TABLE: &[Row] = &[
     Row { cause: "startup-parameter-refused", shows: &[(SessionParameter, Always), (ListenerRefused, Often)], says: &[
         (SentParameters, &[("none", Never), ("some", Always)]),
         (RefusedBy, &[("server", Rare), ("pooler", Always)]),
-        (PoolerWords, &[("database", Rare), ("parameter", Always), ("credentials", Rare), ("limit", Rare), ("backend", Rare)]),
+        (PoolerWords, &[("database", Rare), ("parameter", Always), ("credentials", Rare), ("limit", Rare), ("backend", Rare), ("waited", Rare)]),
         (ServerLog, &[("password", Rare), ("role", Rare), ("database", Rare), ("parameter", Always), ("backend", Rare), ("limit", Rare), ("nothing", Rare)]),
     ] },
 
@@ -333,13 +333,13 @@ pub const TABLE: &[Row] = &[
     Row { cause: "pooler-backend-down", shows: &[(LoginMute, Often), (SessionMute, Often), (LoginClosed, Often), (SessionClosed, Often), (ListenerRefused, Often), (LoginRefused, Often), (SessionRefused, Often)], says: &[
         (RequestConfirmed, &[("confirmed", Always), ("unconfirmed", Rare)]),
         (RefusedBy, &[("server", Rare), ("pooler", Always)]),
-        (PoolerWords, &[("database", Rare), ("parameter", Rare), ("credentials", Rare), ("limit", Rare), ("backend", Always)]),
+        (PoolerWords, &[("database", Rare), ("parameter", Rare), ("credentials", Rare), ("limit", Rare), ("backend", Always), ("waited", Often)]),
         (ServerLog, &[("password", Rare), ("role", Rare), ("database", Rare), ("parameter", Rare), ("backend", Always), ("limit", Rare), ("nothing", Sometimes)]),
     ] },
     Row { cause: "pooler-full", shows: &[(SessionMute, Often), (LoginMute, Often), (ListenerRefused, Sometimes), (LoginRefused, Sometimes), (SessionRefused, Sometimes)], says: &[
         (RequestConfirmed, &[("confirmed", Always), ("unconfirmed", Rare)]),
         (RefusedBy, &[("server", Rare), ("pooler", Always)]),
-        (PoolerWords, &[("database", Rare), ("parameter", Rare), ("credentials", Rare), ("limit", Always), ("backend", Rare)]),
+        (PoolerWords, &[("database", Rare), ("parameter", Rare), ("credentials", Rare), ("limit", Always), ("backend", Rare), ("waited", Often)]),
         (LaterAgain, &[("works", Mostly), ("same", Often), ("refused", Rare)]),
         (ServerLog, &[("password", Rare), ("role", Rare), ("database", Rare), ("parameter", Rare), ("backend", Rare), ("limit", Always), ("nothing", Sometimes)]),
     ] },
@@ -401,7 +401,7 @@ pub const TABLE: &[Row] = &[
     Row { cause: "credentials-rejected", shows: &[(LoginDenied, Mostly), (LoginCredentials, Mostly), (LoginIdentity, Rare), (LoginRefused, Often)], says: &[
         (RepairedSecret, &[("blanks-off", Never), ("decoded", Never), ("none", Always)]),
         (RefusedBy, &[("server", Rare), ("pooler", Always)]),
-        (PoolerWords, &[("database", Rare), ("parameter", Rare), ("credentials", Always), ("limit", Rare), ("backend", Rare)]),
+        (PoolerWords, &[("database", Rare), ("parameter", Rare), ("credentials", Always), ("limit", Rare), ("backend", Rare), ("waited", Rare)]),
         (ServerLog, &[("password", Always), ("role", Mostly), ("database", Rare), ("parameter", Rare), ("backend", Rare), ("limit", Rare), ("nothing", Rare)]),
         (ValueShape, &[("clean", Always), ("blank", Sometimes), ("placeholder", Sometimes), ("left-out", Often), ("look-alike", Sometimes), ("percent", Often)]),
     ] },
@@ -433,7 +433,7 @@ pub const TABLE: &[Row] = &[
     // The session.
     Row { cause: "database-missing", shows: &[(SessionNoDatabase, Often), (ListenerRefused, Often), (LoginRefused, Often)], says: &[
         (RefusedBy, &[("server", Rare), ("pooler", Always)]),
-        (PoolerWords, &[("database", Always), ("parameter", Rare), ("credentials", Rare), ("limit", Rare), ("backend", Rare)]),
+        (PoolerWords, &[("database", Always), ("parameter", Rare), ("credentials", Rare), ("limit", Rare), ("backend", Rare), ("waited", Rare)]),
         (ServerLog, &[("password", Rare), ("role", Rare), ("database", Always), ("parameter", Rare), ("backend", Rare), ("limit", Rare), ("nothing", Rare)]),
         (ValueShape, &[("clean", Always), ("blank", Rare), ("placeholder", Rare), ("left-out", Sometimes), ("look-alike", Rare), ("percent", Rare)]),
     ] },

@@ -40,6 +40,13 @@ pub(super) fn fix(view: &PathView<'_>, entry: Option<&Cause>) -> Vec<String> {
                 .to_owned(),
         );
     }
+    if entry.is_some_and(|e| e.id == "credentials-rejected")
+        && let Some(host) = host_of_account(view)
+    {
+        out.push(format!(
+            "The server looks accounts up by user and host, and took this client for {host}: an account that exists for another host only, or an anonymous account for {host}, is answered in the same words. SELECT user, host FROM mysql.user shows them."
+        ));
+    }
     if let Some(mended) = entry.and_then(|e| mended(evidence, e.id)) {
         out.insert(0, format!("Write it as: {mended}"));
     }
@@ -162,6 +169,20 @@ fn answers_elsewhere(evidence: Evidence<'_>) -> Option<u16> {
         Fact::EngineElsewhere { speaks: true } => o.about.port,
         _ => None,
     })
+}
+
+/// For whom the server took this client, as it says with a refusal: `'user'@'host'`.
+fn host_of_account(view: &PathView<'_>) -> Option<String> {
+    let told = view.find(|fact| match fact {
+        Fact::ServerRefused {
+            meaning: Meaning::AccessDenied,
+            message,
+            ..
+        } => Some(message.as_str()),
+        _ => None,
+    })?;
+    let host = told.split("'@'").nth(1)?.split('\'').next()?;
+    shown::is_host(host).then(|| format!("'{host}'"))
 }
 
 /// Whether the server offers encryption that this client does not use, and answers for all

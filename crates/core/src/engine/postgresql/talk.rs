@@ -343,7 +343,7 @@ impl Talk {
         let routine = fields.get(b'R');
         let fact = Fact::ServerRefused {
             routine: (!routine.is_empty()).then(|| redactor.bytes(routine)),
-            message: redactor.bytes(fields.get(b'M')),
+            message: redactor.bytes(&words_of(&fields)),
             code,
             meaning,
             awaited,
@@ -460,4 +460,19 @@ impl Conversation for Talk {
     fn give_back(&mut self) -> Option<Permit> {
         self.permit.take()
     }
+}
+
+/// What a server says with a refusal: its message, and what it adds (PostgreSQL
+/// documentation, "Error and Notice Message Fields").
+fn words_of(fields: &Fields) -> Vec<u8> {
+    let mut out = fields.get(b'M').to_vec();
+    for (lead, kind) in [(" (detail: ", b'D'), (" (hint: ", b'H')] {
+        let more = fields.get(kind);
+        if !more.is_empty() {
+            out.extend(lead.bytes());
+            out.extend(more);
+            out.push(b')');
+        }
+    }
+    out
 }

@@ -146,7 +146,9 @@ fn pooler_words(view: &PathView<'_>) -> Option<Answer> {
         ("authentication failed", "credentials"),
         ("no such user", "credentials"),
         ("no more connections allowed", "limit"),
-        ("query_wait_timeout", "limit"),
+        // Its pool is full, or the server behind it cannot be reached: said alike.
+        ("query_wait_timeout", "waited"),
+        ("does not exist", "database"),
         ("cannot connect to server", "backend"),
         ("server login", "backend"),
         ("server conn crashed", "backend"),
