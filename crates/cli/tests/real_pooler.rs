@@ -171,7 +171,10 @@ fn a_pool_that_is_full() {
         .iter()
         .map(|c| c["id"].as_str().unwrap())
         .collect();
-    assert!(ids.contains(&"pooler-full") && ids.contains(&"pooler-backend-down"), "{ids:?}");
+    assert!(
+        ids.contains(&"pooler-full") && ids.contains(&"pooler-backend-down"),
+        "{ids:?}"
+    );
 
     let pooler = Pgbouncer::start(&databases, "max_client_conn = 1", "purser", PASSWORD);
     let mut only_client = holder(&server, &pooler);

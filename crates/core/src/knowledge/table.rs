@@ -339,7 +339,7 @@ pub const TABLE: &[Row] = &[
     Row { cause: "pooler-full", shows: &[(SessionMute, Often), (LoginMute, Often), (ListenerRefused, Sometimes), (LoginRefused, Sometimes), (SessionRefused, Sometimes)], says: &[
         (RequestConfirmed, &[("confirmed", Always), ("unconfirmed", Rare)]),
         (RefusedBy, &[("server", Rare), ("pooler", Always)]),
-        (PoolerWords, &[("database", Rare), ("parameter", Rare), ("credentials", Rare), ("limit", Always), ("backend", Rare), ("waited", Often)]),
+        (PoolerWords, &[("database", Rare), ("parameter", Rare), ("credentials", Rare), ("limit", Always), ("backend", Rare), ("waited", Mostly)]),
         (LaterAgain, &[("works", Mostly), ("same", Often), ("refused", Rare)]),
         (ServerLog, &[("password", Rare), ("role", Rare), ("database", Rare), ("parameter", Rare), ("backend", Rare), ("limit", Always), ("nothing", Sometimes)]),
     ] },

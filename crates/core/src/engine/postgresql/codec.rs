@@ -74,6 +74,16 @@ impl Fields {
         self.0.get(&kind).map_or(&[], Vec::as_slice)
     }
 
+    /// Whether the session ends with it: a severity of FATAL or PANIC, in the field that is
+    /// not translated, else in the other.
+    pub fn ends_session(&self) -> bool {
+        let severity = match self.get(b'V') {
+            [] => self.get(b'S'),
+            untranslated => untranslated,
+        };
+        matches!(severity, b"FATAL" | b"PANIC")
+    }
+
     /// SQLSTATE: five characters.
     pub fn code(&self) -> String {
         self.get(b'C')

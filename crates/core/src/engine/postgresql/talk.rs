@@ -366,6 +366,11 @@ impl Talk {
     }
 
     fn query_message(&mut self, now: Micros, kind: u8, body: &[u8]) -> Option<()> {
+        // What ends the session is no answer to the query: a server that stops, a pooler
+        // that has no server for it.
+        if kind == b'E' && Fields::read(body)?.ends_session() {
+            return self.refused(now, body);
+        }
         let asked_at = self.asked_at;
         let State::Query(collected) = &mut self.state else {
             return None;

@@ -170,7 +170,7 @@ causes! { WAY
     "Something takes the connection and closes it before a word.";
     "Connected, and closed at once.";
     "A filter, a forwarder without a backend, a server that refuses this address.";
-    ["Find out what stands in front of the server: a forwarder, a balancer, a published container port; is its backend up?"];
+    ["Find out what stands in front of the server: a forwarder, a balancer, a published container port; is its backend up?", "Where a balancer stands there, one of several servers behind it may be down: the same command, run a few times, then works sometimes."];
 
     "client-blocked-by-server" Listener DBA;
     "The server refuses this client's address for all users.";
