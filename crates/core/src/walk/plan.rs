@@ -93,7 +93,7 @@ fn lines_to(target: &Target, scope: &Scope, end: &End, out: &mut Vec<Step>) {
     out.push(step("line", end.to_string(), format!("{each}{again}")));
     let wish = target.encryption.wish;
     if wish == Wish::Never && scope.until >= Layer::Login && matches!(end, End::Host { .. }) {
-        let why = "only if host rules refuse the plain line, to ask whether the server encrypts";
+        let why = "only if host rules refuse the plain line: encrypted, with the user and without the password, to see whether they let it pass";
         out.push(step("line", end.to_string(), why));
     }
     encryption_lines(target, scope, end, out);
