@@ -2,7 +2,10 @@
 
 use std::path::Path;
 
-use chronaxis_core::engine::{ENGINES, Engine, Surroundings, by_id, completed, recognise};
+use chronaxis_core::engine::{
+    ENGINES, Engine, NotATarget, Surroundings, by_id, completed, recognise,
+};
+use chronaxis_core::fact::Fact;
 use chronaxis_core::judge::Again;
 use chronaxis_core::shown;
 use chronaxis_core::target::{EngineId, Target};
@@ -75,8 +78,14 @@ pub(crate) fn all(args: &Diagnose) -> Result<Vec<Wanted>, Failure> {
             targets.push(Wanted { target, again });
             continue;
         }
-        let read =
-            recognise(&text, line, engine).map_err(|cause| Failure::Target { number, cause })?;
+        let (read, untold) = match recognise(&text, line, engine) {
+            // A place of which nothing says what it is: whoever answers there is asked.
+            Err(NotATarget::EngineUnsaid(place)) if is_plainly_a_place(&place) => {
+                (recognise(&text, line, Some(EngineId::Tcp)), true)
+            }
+            read => (read, false),
+        };
+        let read = read.map_err(|cause| Failure::Target { number, cause })?;
         let around = surroundings::of_machine(
             options.clone(),
             read.engine,
@@ -84,8 +93,9 @@ pub(crate) fn all(args: &Diagnose) -> Result<Vec<Wanted>, Failure> {
             Environment::Counts,
         )?;
         let shown = read.draft.shown.clone();
-        let target = completed(read.engine, read.draft, &around)
+        let mut target = completed(read.engine, read.draft, &around)
             .map_err(|cause| Failure::NotFollowed { number, cause })?;
+        target.remarks.extend(untold.then_some(Fact::EngineUntold));
         let from = From::Text {
             typed: &text,
             shown: &shown,
@@ -104,6 +114,13 @@ pub(crate) fn all(args: &Diagnose) -> Result<Vec<Wanted>, Failure> {
         targets.push(Wanted { target, again });
     }
     Ok(targets)
+}
+
+/// Whether a place cannot be a user and a number that is the password: its host has a dot,
+/// is an address, or is this machine.
+fn is_plainly_a_place(place: &str) -> bool {
+    let host = place.rsplit_once(':').map_or("", |(host, _)| host);
+    host.contains(['.', ':']) || host == "localhost"
 }
 
 /// All connections of a folder; a single one too. One that is not followed here does not

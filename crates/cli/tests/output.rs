@@ -286,3 +286,46 @@ fn a_target_needs_no_command() {
         assert!(ran.stdout.contains("Examples:"), "{args:?}: {}", ran.stdout);
     }
 }
+
+/// A place of which nothing says which engine it is: the port tells, else whoever answers.
+#[test]
+fn a_place_without_an_engine() {
+    use chronaxis_lab::harbour::Harbour;
+    use chronaxis_lab::stand_in::Service;
+    use chronaxis_lab::stand_in::postgresql::Config;
+    let home = tempfile::tempdir().unwrap();
+    let sailings = Service::Postgresql(Config::sailings("lantern-oil-42"));
+    let web = Service::Greets(b"SSH-2.0-harbour_9.2\r\n".to_vec());
+    let harbour = Harbour::open(&[(1, Some(sailings)), (2, Some(web))]).unwrap();
+    for (port, wanted, engine) in [
+        (
+            harbour.port(1),
+            "PostgreSQL server answers",
+            Some("--engine postgresql"),
+        ),
+        (harbour.port(2), "answers", None),
+    ] {
+        let place = format!("127.0.0.1:{port}");
+        let ran = run(home.path(), &[&place, "--output", "json"]);
+        let case: serde_json::Value = serde_json::from_str(&ran.stdout).unwrap();
+        assert_eq!(case["target"]["engine"], "tcp");
+        let said = case["layers"][5]["summary"].as_str().unwrap();
+        assert!(said.contains(wanted), "{place}: {said}");
+        let also = case["also_found"].to_string();
+        assert_eq!(also.contains("--engine"), engine.is_some(), "{also}");
+        assert!(engine.is_none_or(|word| also.contains(word)), "{also}");
+        assert_eq!(case["contacts"]["sign_ins"], 0);
+    }
+    let ran = run(
+        home.path(),
+        &[
+            "diagnose",
+            "--until",
+            "settings",
+            "quay.osmary.example:5432",
+        ],
+    );
+    let words: Vec<&str> = ran.stdout.split_whitespace().collect();
+    let said = words.join(" ");
+    assert!(said.contains("the engine taken from the port"), "{said}");
+}

@@ -79,7 +79,7 @@ fn everything_it_can_say() {
             "socket account from elsewhere",
             none,
             at("sock", ""),
-            "broken login-method-unsupported login/method",
+            "broken credentials-rejected login/denied",
         ),
         (
             "wrong password",

@@ -466,6 +466,8 @@ pub enum Fact {
         /// How many were, in this run.
         given_up: u32,
     },
+    /// Nothing says which engine is meant: who answers is asked.
+    EngineUntold,
     /// The log holds so many facts of a kind about one thing that more of them were left
     /// out.
     LeftOut {

@@ -83,6 +83,12 @@ impl<'a> Evidence<'a> {
         self.facts().any(|(_, fact)| none(fact))
     }
 
+    /// Whether nothing says which engine is meant, so that who answers is asked.
+    pub fn engine_untold(&self) -> bool {
+        self.facts()
+            .any(|(_, fact)| matches!(fact, Fact::EngineUntold))
+    }
+
     /// By how much this program itself ran late.
     pub fn ran_late(&self) -> Micros {
         let late = self.facts().find_map(|(_, fact)| match fact {

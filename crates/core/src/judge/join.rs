@@ -132,7 +132,8 @@ pub(super) fn layer(
     decisive: Option<usize>,
     stand: &Stand,
 ) -> LayerJudgement {
-    if layer > evidence.scope.until {
+    let who_answers = layer == Layer::Listener && evidence.engine_untold();
+    if layer > evidence.scope.until && !who_answers {
         return LayerJudgement::new(layer, Outcome::Untested, "not asked for");
     }
     let decided = decisive

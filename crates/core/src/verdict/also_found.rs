@@ -5,7 +5,7 @@ mod names;
 mod working;
 
 use super::shape::AlsoFound;
-use crate::engine::by_id;
+use crate::engine::{ENGINES, Engine, by_id};
 use crate::fact::{Beyond, Fact};
 use crate::judge::{Evidence, JudgedPath, Judgement, MOST_HOSTS, PathView, Symptom};
 use crate::knowledge::causes::CAUTIONS;
@@ -86,7 +86,9 @@ pub(super) fn collect(
     ) {
         out.push(caution("secret-on-command-line", Layer::Settings, ""));
     }
-    if let Some(limit) = by_id(evidence.target.engine).unspoken(evidence.target) {
+    if let Some(found) = engine_untold(evidence, judgement) {
+        out.push(found);
+    } else if let Some(limit) = by_id(evidence.target.engine).unspoken(evidence.target) {
         let layer = by_id(evidence.target.engine).last_layer(evidence.target);
         out.push(caution("beyond-us", layer, limit));
     }
@@ -109,6 +111,33 @@ pub(super) fn collect(
     out.extend(working::collect(evidence, judgement));
     out.dedup_by(|a, b| a.id == b.id && a.text == b.text);
     out
+}
+
+/// That nothing says which engine is meant, and who answers.
+fn engine_untold(evidence: Evidence<'_>, judgement: &Judgement) -> Option<AlsoFound> {
+    if !evidence.engine_untold() {
+        return None;
+    }
+    let path = judgement.decisive.and_then(|i| judgement.paths.get(i));
+    let service = path.and_then(|p| PathView::new(evidence, &p.endpoint).other_service());
+    let engine = service.and_then(|service| {
+        let serves = |e: &&&'static dyn Engine| e.services().contains(&service);
+        Some(ENGINES.iter().find(serves)?.id().as_str())
+    });
+    let detail = match (service, engine) {
+        (Some(service), Some(engine)) => format!(
+            "no engine was told; {} answers there: the same with --engine {engine} goes further",
+            service.title()
+        ),
+        (Some(service), None) => {
+            format!("no engine was told; {} answers there", service.title())
+        }
+        (None, _) => {
+            "no engine was told, and nobody known answers there; --engine says which is meant"
+                .to_owned()
+        }
+    };
+    Some(caution("beyond-us", Layer::Listener, &detail))
 }
 
 fn is_port_that_answers(defect: &Defect, judgement: &Judgement) -> bool {

@@ -47,6 +47,12 @@ pub(super) fn fix(view: &PathView<'_>, entry: Option<&Cause>) -> Vec<String> {
             "The server looks accounts up by user and host, and took this client for {host}: an account that exists for another host only, or an anonymous account for {host}, is answered in the same words. SELECT user, host FROM mysql.user shows them."
         ));
     }
+    if entry.is_some_and(|e| e.id == "credentials-rejected") && was_told_1698(view) {
+        out.push(
+            "1698 is also said of an account that signs in through the socket, as the account of the operating system (unix_socket): it takes no password from elsewhere."
+                .to_owned(),
+        );
+    }
     if let Some(mended) = entry.and_then(|e| mended(evidence, e.id)) {
         out.insert(0, format!("Write it as: {mended}"));
     }
@@ -169,6 +175,14 @@ fn answers_elsewhere(evidence: Evidence<'_>) -> Option<u16> {
         Fact::EngineElsewhere { speaks: true } => o.about.port,
         _ => None,
     })
+}
+
+fn was_told_1698(view: &PathView<'_>) -> bool {
+    let told = |fact: &Fact| match fact {
+        Fact::ServerRefused { code, .. } => Some(code == "1698"),
+        _ => None,
+    };
+    view.find(told).unwrap_or_default()
 }
 
 /// For whom the server took this client, as it says with a refusal: `'user'@'host'`.

@@ -79,6 +79,13 @@ impl Walk {
         }
     }
 
+    /// Asks who answers there.
+    pub(super) fn ask_who_answers(&mut self, now: Micros, server: &Endpoint) {
+        let port = server.port().unwrap_or_default();
+        let first = Feeler::first_for(port, by_id(self.target.engine));
+        self.begin_beside(now, server, Purpose::Feel(first, false));
+    }
+
     /// Whether one cause already stands out, so that nothing more need be asked.
     fn is_decided(&self, server: &Endpoint, symptom: Symptom) -> bool {
         let view = PathView::new(self.evidence(), server);

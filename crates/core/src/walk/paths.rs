@@ -218,6 +218,12 @@ impl Paths {
         self.all.iter().filter(of_it)
     }
 
+    /// The first place that connected, in the client's order.
+    pub(super) fn first_connected(&self) -> Option<Endpoint> {
+        let connects = |p: &&Path| matches!(p.standing, Standing::Connected(_) | Standing::Walked);
+        self.all.iter().find(connects).map(|p| p.endpoint.clone())
+    }
+
     /// Whether an attempt at this place connected.
     pub(super) fn connects_at(&self, to: SocketAddr) -> bool {
         let connects = |p: &Path| matches!(p.standing, Standing::Connected(_) | Standing::Walked);

@@ -99,6 +99,11 @@ impl Walk {
             self.paths.close();
             self.stage = Stage::Leaving;
             self.left_open = self.way_that_failed();
+            if self.evidence().engine_untold()
+                && let Some(server) = self.paths.first_connected()
+            {
+                self.ask_who_answers(now, &server);
+            }
             self.step(ledger, now);
         }
     }

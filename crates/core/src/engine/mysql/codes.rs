@@ -17,7 +17,9 @@ pub fn meaning(number: u16) -> Meaning {
         // ER_HANDSHAKE_ERROR, ER_UNKNOWN_COM_ERROR, ER_NOT_SUPPORTED_AUTH_MODE's old kin.
         1043 | 1047 => Meaning::ProtocolRefused,
         1044 => Meaning::DatabaseNotPermitted,
-        1045 => Meaning::AccessDenied,
+        // ER_ACCESS_DENIED_NO_PASSWORD_ERROR is said of an account for a socket and an account
+        // of the operating system, and of users that do not exist, too.
+        1045 | 1698 => Meaning::AccessDenied,
         1049 => Meaning::DatabaseMissing,
         // ER_SERVER_SHUTDOWN, ER_NORMAL_SHUTDOWN, ER_CONNECTION_KILLED (MariaDB).
         1053 | 1077 | 1927 => Meaning::Stopping,
@@ -26,9 +28,8 @@ pub fn meaning(number: u16) -> Meaning {
         // ER_SPECIFIC_ACCESS_DENIED_ERROR: an initial command needs a privilege;
         // ER_UNKNOWN_SYSTEM_VARIABLE, ER_UNKNOWN_CHARACTER_SET.
         1227 | 1193 | 1115 => Meaning::StartupParameterRefused,
-        // ER_NOT_SUPPORTED_AUTH_MODE, ER_PLUGIN_IS_NOT_LOADED, and MariaDB's refusal of an
-        // account that is for a socket and an account of the operating system.
-        1251 | 1524 | 1698 => Meaning::MethodRefused,
+        // ER_NOT_SUPPORTED_AUTH_MODE, ER_PLUGIN_IS_NOT_LOADED.
+        1251 | 1524 => Meaning::MethodRefused,
         // ER_NET_READ_ERROR, ER_NET_READ_INTERRUPTED; ER_CLIENT_INTERACTION_TIMEOUT.
         1158 | 1159 | 4031 => Meaning::TooSlow,
         // ER_MUST_CHANGE_PASSWORD, ER_MUST_CHANGE_PASSWORD_LOGIN.

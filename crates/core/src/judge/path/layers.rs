@@ -154,6 +154,12 @@ impl PathView<'_> {
             }
             return fault;
         }
+        if self.evidence.engine_untold()
+            && let Some(service) = self.other_service()
+        {
+            let text = format!("{} answers", service.title());
+            return LayerJudgement::new(layer, Outcome::Ok, text);
+        }
         self.find(|fact| match fact {
             Fact::SpokeProtocol { elapsed_us } => Some(
                 LayerJudgement::new(
