@@ -311,11 +311,6 @@ pub(super) fn who_answers(view: &PathView<'_>, symptom: Symptom) -> Option<Answe
 
 pub(super) fn usual_port(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     let host = view.endpoint.ip()?;
-    // Several instances of this machine: that they answer is said by its own table.
-    let elsewhere = super::steps::listens_elsewhere(view, symptom);
-    if elsewhere.is_some_and(|a| a.word == "other-instances") {
-        return None;
-    }
     let mut asked: Vec<(u16, bool)> = view
         .evidence
         .facts()
@@ -326,6 +321,14 @@ pub(super) fn usual_port(view: &PathView<'_>, symptom: Symptom) -> Option<Answer
             _ => None,
         })
         .collect();
+    if asked.is_empty() {
+        return None;
+    }
+    // Several instances of this machine: that they answer is said by its own table.
+    let elsewhere = super::steps::listens_elsewhere(view, symptom);
+    if elsewhere.is_some_and(|a| a.word == "other-instances") {
+        return None;
+    }
     asked.sort_unstable();
     let engine = view.evidence.target.engine.title();
     if let Some((port, _)) = asked.iter().find(|(_, speaks)| *speaks) {
