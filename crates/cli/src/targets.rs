@@ -65,23 +65,97 @@ pub(crate) fn all(args: &Diagnose) -> Result<Vec<Wanted>, Failure> {
     for path in &args.targets_file {
         texts.extend(list_in(path)?);
     }
-    let mut targets = Vec::new();
-    for (index, (line, text)) in texts.into_iter().enumerate() {
-        let number = index + 1;
-        if Path::new(&text).is_dir() {
-            targets.extend(of_folder(args, &text, engine, &options, number)?);
-            continue;
+    let reading = Reading {
+        args,
+        engine,
+        options: &options,
+    };
+    let mut targets = reading.all(&texts)?;
+    if let Some(name) = &args.environment {
+        let read = reading::environment();
+        let name = Some(name.as_str()).filter(|name| !name.is_empty());
+        let (chosen, _) = reading::chosen(&read.report, "the environment", name)?;
+        let chosen = (chosen, Environment::Counts);
+        let target = walkable(&read, chosen, engine, &options, targets.len() + 1)?;
+        let from = From::Environment(name.unwrap_or_default());
+        let again = again::of(args, &from, &target);
+        targets.push(Wanted { target, again });
+    }
+    Ok(targets)
+}
+
+/// So many targets are worth a thread of their own to read them.
+const WORTH_A_THREAD: usize = 500;
+
+/// What counts for every target of a run.
+struct Reading<'a> {
+    args: &'a Diagnose,
+    engine: Option<EngineId>,
+    options: &'a Surroundings,
+}
+
+impl Reading<'_> {
+    /// Reads them in their order, many on several threads: nothing is sent before the last
+    /// one is read.
+    fn all(&self, texts: &[(Option<u32>, String)]) -> Result<Vec<Wanted>, Failure> {
+        let threads = std::thread::available_parallelism().map_or(1, usize::from);
+        let share = texts.len().div_ceil(threads.max(1)).max(WORTH_A_THREAD);
+        if texts.len() <= share {
+            return self.some(texts, 0);
         }
-        if reading::is_path(&text) {
-            let target = from_files(&text, engine, &options, number)?;
-            let again = again::of(args, &From::File(&text), &target);
-            targets.push(Wanted { target, again });
-            continue;
+        let parts: Vec<Result<Vec<Wanted>, Failure>> = std::thread::scope(|scope| {
+            let begun: Vec<_> = texts
+                .chunks(share)
+                .enumerate()
+                .map(|(part, chunk)| {
+                    let work = move || self.some(chunk, part * share);
+                    (
+                        part,
+                        chunk,
+                        std::thread::Builder::new().spawn_scoped(scope, work),
+                    )
+                })
+                .collect();
+            let of_each = |(part, chunk, begun)| match begun {
+                Ok(thread) => match std::thread::ScopedJoinHandle::join(thread) {
+                    Ok(read) => read,
+                    Err(panic) => std::panic::resume_unwind(panic),
+                },
+                // This machine gives no thread: read here.
+                Err(_) => self.some(chunk, part * share),
+            };
+            begun.into_iter().map(of_each).collect()
+        });
+        let mut out = Vec::with_capacity(texts.len());
+        for part in parts {
+            out.extend(part?);
         }
-        let (read, untold) = match recognise(&text, line, engine) {
+        Ok(out)
+    }
+
+    /// Reads some, the first of which has this place in the list.
+    fn some(&self, texts: &[(Option<u32>, String)], from: usize) -> Result<Vec<Wanted>, Failure> {
+        let mut out = Vec::with_capacity(texts.len());
+        for (number, (line, text)) in (from + 1..).zip(texts) {
+            out.extend(self.one(number, *line, text)?);
+        }
+        Ok(out)
+    }
+
+    fn one(&self, number: usize, line: Option<u32>, text: &str) -> Result<Vec<Wanted>, Failure> {
+        let (args, engine, options) = (self.args, self.engine, self.options);
+        if Path::new(text).is_dir() {
+            return of_folder(args, text, engine, options, number);
+        }
+        if reading::is_path(text) {
+            let target = from_files(text, engine, options, number)?;
+            let again = again::of(args, &From::File(text), &target);
+            return Ok(vec![Wanted { target, again }]);
+        }
+        let (read, untold) = match recognise(text, line, engine) {
             // A place of which nothing says what it is: whoever answers there is asked.
             Err(NotATarget::EngineUnsaid(place)) if is_plainly_a_place(&place) => {
-                (recognise(&text, line, Some(EngineId::Tcp)), true)
+                (recognise(text, line, Some(EngineId::Tcp)), true)
             }
             read => (read, false),
         };
@@ -97,23 +171,12 @@ pub(crate) fn all(args: &Diagnose) -> Result<Vec<Wanted>, Failure> {
             .map_err(|cause| Failure::NotFollowed { number, cause })?;
         target.remarks.extend(untold.then_some(Fact::EngineUntold));
         let from = From::Text {
-            typed: &text,
+            typed: text,
             shown: &shown,
         };
         let again = again::of(args, &from, &target);
-        targets.push(Wanted { target, again });
+        Ok(vec![Wanted { target, again }])
     }
-    if let Some(name) = &args.environment {
-        let read = reading::environment();
-        let name = Some(name.as_str()).filter(|name| !name.is_empty());
-        let (chosen, _) = reading::chosen(&read.report, "the environment", name)?;
-        let chosen = (chosen, Environment::Counts);
-        let target = walkable(&read, chosen, engine, &options, targets.len() + 1)?;
-        let from = From::Environment(name.unwrap_or_default());
-        let again = again::of(args, &from, &target);
-        targets.push(Wanted { target, again });
-    }
-    Ok(targets)
 }
 
 /// Whether a place cannot be a user and a number that is the password: its host has a dot,
