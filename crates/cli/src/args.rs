@@ -44,7 +44,7 @@ pub(crate) enum Command {
 
 const LAB_EXAMPLES: &str = "Examples:
   chronaxis lab list
-  chronaxis lab start wrong-password closed-port";
+  chronaxis lab start wrong-password hung-server";
 
 /// The simulated stand-ins: lists the scenes, or runs them
 #[derive(Debug, Subcommand)]
@@ -96,8 +96,8 @@ const DIAGNOSE_EXAMPLES: &str = "Examples:
 #[derive(Args, Debug)]
 #[command(after_help = DIAGNOSE_EXAMPLES)]
 pub(crate) struct Diagnose {
-    /// What to look into: a URL (JDBC too), key=value pairs, HOST:PORT with --engine,
-    /// FILE#NAME or FOLDER#NAME for settings, or - for stdin
+    /// What to look into: a URL (JDBC too), key=value pairs, HOST:PORT,
+    /// FILE, FILE#NAME, FOLDER or FOLDER#NAME for settings, or - for stdin
     ///
     /// One target a line on stdin. A password in a target on the command line stands in
     /// the process list; better - or one of the password options.
@@ -248,8 +248,8 @@ pub(crate) struct Settings {
     pub(crate) as_form: Option<Form>,
 
     /// The form of the output
-    #[arg(long, value_enum, value_name = "FORM", default_value_t = SettingsOutput::Text)]
-    pub(crate) output: SettingsOutput,
+    #[arg(long, value_enum, value_name = "FORM", default_value_t = TextOrJson::Text)]
+    pub(crate) output: TextOrJson,
 
     /// No colour
     ///
@@ -277,8 +277,8 @@ pub(crate) struct Listeners {
     pub(crate) ask: bool,
 
     /// The form of the output
-    #[arg(long, value_enum, value_name = "FORM", default_value_t = SettingsOutput::Text)]
-    pub(crate) output: SettingsOutput,
+    #[arg(long, value_enum, value_name = "FORM", default_value_t = TextOrJson::Text)]
+    pub(crate) output: TextOrJson,
 
     /// No colour
     ///
@@ -306,7 +306,7 @@ pub(crate) enum Form {
 
 /// The form of the output of `settings` and `listeners`.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub(crate) enum SettingsOutput {
+pub(crate) enum TextOrJson {
     /// For people
     Text,
     /// One JSON object
@@ -338,8 +338,8 @@ pub(crate) struct Causes {
     pub(crate) id: Option<String>,
 
     /// The form of the output
-    #[arg(long, value_enum, value_name = "FORM", default_value_t = SettingsOutput::Text)]
-    pub(crate) output: SettingsOutput,
+    #[arg(long, value_enum, value_name = "FORM", default_value_t = TextOrJson::Text)]
+    pub(crate) output: TextOrJson,
 
     /// No colour
     #[arg(long)]

@@ -3,7 +3,7 @@
 use chronaxis_core::knowledge::causes::{CAUSES, cause};
 use chronaxis_core::settings::nearest;
 
-use crate::args::{Causes, SettingsOutput};
+use crate::args::{Causes, TextOrJson};
 use crate::error::Failure;
 use crate::render::{catalogue, json, out};
 
@@ -13,7 +13,7 @@ pub(crate) fn run(args: &Causes) -> Result<u8, Failure> {
         None => None,
         Some(id) => Some(cause(id).ok_or_else(|| unknown(id))?),
     };
-    if args.output == SettingsOutput::Json {
+    if args.output == TextOrJson::Json {
         json::catalogue(&mut out, only)?;
         return Ok(0);
     }

@@ -10,7 +10,7 @@ use chronaxis_probe::listeners::{Listener, table};
 use nix::unistd::{Uid, User};
 use tokio::task::JoinSet;
 
-use crate::args::{self, SettingsOutput};
+use crate::args::{self, TextOrJson};
 use crate::error::Failure;
 use crate::render;
 use crate::surroundings;
@@ -26,7 +26,7 @@ pub(crate) fn run(args: &args::Listeners) -> Result<u8, Failure> {
     let document = Listeners::new(read, env!("CARGO_PKG_VERSION"));
     let mut out = render::out(args.plain);
     match args.output {
-        SettingsOutput::Json => {
+        TextOrJson::Json => {
             writeln!(
                 out,
                 "{}",
@@ -34,7 +34,7 @@ pub(crate) fn run(args: &args::Listeners) -> Result<u8, Failure> {
                     .map_err(std::io::Error::from)?
             )?;
         }
-        SettingsOutput::Text => {
+        TextOrJson::Text => {
             render::listeners::table(&mut out, &document, &surroundings::vantage(), args.ask)?;
         }
     }

@@ -14,7 +14,7 @@ use chronaxis_core::survey::{
 use chronaxis_core::verdict::State;
 use chronaxis_readers::{Connection, Disagreement, Likeness};
 
-use crate::args::{Form, Settings, SettingsOutput};
+use crate::args::{Form, Settings, TextOrJson};
 use crate::error::Failure;
 use crate::reading::{self, Read};
 use crate::render;
@@ -30,8 +30,8 @@ pub(crate) fn run(args: &Settings) -> Result<u8, Failure> {
     let survey = masked(survey(args.running, &read)?, &secrets(&read));
     let mut out = render::out(args.plain);
     match args.output {
-        SettingsOutput::Text => render::settings::survey(&mut out, &survey)?,
-        SettingsOutput::Json => writeln!(
+        TextOrJson::Text => render::settings::survey(&mut out, &survey)?,
+        TextOrJson::Json => writeln!(
             out,
             "{}",
             chronaxis_core::document::to_json(&survey, false).map_err(std::io::Error::from)?

@@ -30,7 +30,7 @@ const TEXT_AT: usize = 39;
 const WEAKEST: (f64, f64) = (0.75, 1.33);
 
 /// Most reasons for which causes are out, and most causes that one of them names; the case
-/// and `-v` keep all.
+/// keeps all.
 const MOST_OUT: usize = 4;
 const MOST_TOGETHER: usize = 3;
 

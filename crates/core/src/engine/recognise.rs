@@ -5,7 +5,7 @@ use super::spec::{Draft, Engine};
 use super::text::{data_source, has_key, is_foreign, is_scheme};
 use crate::settings::{Defect, DefectKind, Excerpt, nearest};
 use crate::shown;
-use crate::target::EngineId;
+use crate::target::{ClientId, EngineId};
 
 /// Why a text is no target. Of the text itself only what was recognised is told: the rest
 /// may be a secret in the wrong place.
@@ -33,7 +33,7 @@ pub enum NotATarget {
     EngineOfPairsUnsaid,
     /// None of the forms.
     #[error(
-        "{what} is not a form that is read here ({length} characters, not shown: they may hold a secret); expected a URL such as postgresql://purser@quay.osmary.example/sailings, keyword=value pairs, HOST:PORT with --engine, or a file"
+        "{what} is not a form that is read here ({length} characters, not shown: they may hold a secret); expected a URL such as postgresql://purser@quay.osmary.example/sailings, keyword=value pairs, HOST:PORT, or a file"
     )]
     NoForm {
         /// What it looks like, in words.
@@ -214,7 +214,8 @@ fn by_form(
         let told = reader.or(data_source::engine(bare).map(by_id));
         let engine = told.ok_or(NotATarget::EngineOfPairsUnsaid)?;
         let mut draft = engine.read(text, line);
-        draft.defects.extend(unknown_client(engine.id()));
+        let unknown = unknown_client(draft.client);
+        draft.defects.extend(unknown);
         return Ok(Recognised { engine, draft });
     }
     if bare.contains('=') {
@@ -254,12 +255,11 @@ fn by_form(
 
 /// The clients that read pairs without a driver's name have rules of their own for
 /// encryption, which are not known here.
-fn unknown_client(engine: EngineId) -> Option<Defect> {
-    let related = match engine {
-        EngineId::Postgresql => "libpq",
-        EngineId::Mysql => "libmysqlclient",
-        _ => return None,
-    };
+fn unknown_client(related: ClientId) -> Option<Defect> {
+    if related == ClientId::Plain {
+        return None;
+    }
+    let related = related.as_str();
     Some(Defect {
         kind: DefectKind::ClientUnknown,
         subject: "client".to_owned(),

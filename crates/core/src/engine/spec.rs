@@ -154,7 +154,7 @@ pub enum Manner {
     /// The line to which this client falls back: in clear after an encrypted one, or
     /// encrypted after a clear one.
     FallBack,
-    /// To ask whether the server encrypts, even where this client would not.
+    /// To see whether the engine speaks there, by the question whether it encrypts.
     AskOffer,
     /// To see what the server says to the client's user over an encrypted line, where the
     /// client itself makes none. No secret goes out.

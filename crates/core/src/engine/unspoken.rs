@@ -22,6 +22,8 @@ use crate::told::Origin;
 pub(super) struct Unspoken {
     id: EngineId,
     schemes: &'static [&'static str],
+    adapters: &'static [&'static str],
+    drivers: &'static [&'static str],
     jdbc_names: &'static [&'static str],
     odbc_words: &'static [&'static str],
     usual_port: Option<u16>,
@@ -32,6 +34,8 @@ pub(super) struct Unspoken {
 pub(super) static TDS: Unspoken = Unspoken {
     id: EngineId::Tds,
     schemes: &["tds", "sqlserver"],
+    adapters: &["mssql", "mssqlms", "sqlsrv", "pdo-sqlsrv", "pdo_sqlsrv"],
+    drivers: &["pyodbc", "pymssql", "aioodbc"],
     jdbc_names: &["sqlserver"],
     odbc_words: &["sql server", "freetds", "tds"],
     usual_port: Some(1433),
@@ -42,6 +46,8 @@ pub(super) static TDS: Unspoken = Unspoken {
 pub(super) static MONGODB: Unspoken = Unspoken {
     id: EngineId::Mongodb,
     schemes: &["mongodb", "mongodb+srv"],
+    adapters: &[],
+    drivers: &[],
     jdbc_names: &[],
     odbc_words: &[],
     usual_port: Some(27017),
@@ -52,6 +58,8 @@ pub(super) static MONGODB: Unspoken = Unspoken {
 pub(super) static DIRECTORY: Unspoken = Unspoken {
     id: EngineId::Directory,
     schemes: &["directory"],
+    adapters: &[],
+    drivers: &[],
     jdbc_names: &[],
     odbc_words: &[],
     usual_port: None,
@@ -62,6 +70,8 @@ pub(super) static DIRECTORY: Unspoken = Unspoken {
 pub(super) static TCP: Unspoken = Unspoken {
     id: EngineId::Tcp,
     schemes: &["tcp"],
+    adapters: &[],
+    drivers: &[],
     jdbc_names: &[],
     odbc_words: &[],
     usual_port: None,
@@ -78,17 +88,11 @@ impl Engine for Unspoken {
     }
 
     fn adapters(&self) -> &'static [&'static str] {
-        match self.id {
-            EngineId::Tds => &["mssql", "mssqlms", "sqlsrv", "pdo-sqlsrv", "pdo_sqlsrv"],
-            _ => &[],
-        }
+        self.adapters
     }
 
     fn drivers(&self) -> Vec<&'static str> {
-        match self.id {
-            EngineId::Tds => vec!["pyodbc", "pymssql", "aioodbc"],
-            _ => Vec::new(),
-        }
+        self.drivers.to_vec()
     }
 
     fn jdbc_names(&self) -> &'static [&'static str] {

@@ -25,6 +25,10 @@ fn caution(id: &str, layer: Layer, detail: &str) -> AlsoFound {
     } else {
         format!("{words}: {detail}")
     };
+    found(id, layer, text)
+}
+
+fn found(id: &str, layer: Layer, text: String) -> AlsoFound {
     AlsoFound {
         id: id.to_owned(),
         layer,
@@ -199,12 +203,7 @@ fn lost_packets(evidence: Evidence<'_>, judgement: &Judgement) -> Option<AlsoFou
     }
     let view = PathView::new(evidence, &decisive.endpoint);
     let answer = Question::PacketLoss.answer(&view, Symptom::PortSlow)?;
-    (answer.word == "some").then(|| AlsoFound {
-        id: "link-lossy".to_owned(),
-        layer: Layer::Port,
-        text: answer.text,
-        place: None,
-    })
+    (answer.word == "some").then(|| found("link-lossy", Layer::Port, answer.text))
 }
 
 fn clear_over_network(judgement: &Judgement) -> bool {

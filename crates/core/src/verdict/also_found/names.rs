@@ -4,6 +4,7 @@ use std::collections::BTreeSet;
 use std::net::SocketAddr;
 
 use super::super::shape::AlsoFound;
+use super::found;
 use crate::fact::Fact;
 use crate::judge::name_sources::{Sources, compare, listed};
 use crate::judge::{Evidence, Judgement, MOST_HOSTS};
@@ -24,21 +25,12 @@ pub(super) fn collect(
         .iter()
         .filter_map(|name| difference(evidence, name))
         .filter(|(id, _)| Some(*id) != cause)
-        .map(|(id, text)| found(id, text))
+        .map(|(id, text)| found(id, Layer::Name, text))
         .collect();
     if judgement.stand.works() || !judgement.paths.is_empty() {
         out.extend(silent_resolvers(evidence));
     }
     out
-}
-
-fn found(id: &str, text: String) -> AlsoFound {
-    AlsoFound {
-        id: id.to_owned(),
-        layer: Layer::Name,
-        text,
-        place: None,
-    }
 }
 
 fn difference(evidence: Evidence<'_>, name: &str) -> Option<(&'static str, String)> {
@@ -103,7 +95,7 @@ fn silent_resolvers(evidence: Evidence<'_>) -> Vec<AlsoFound> {
                 "resolver {} said nothing for {waited}, while another one answers",
                 resolver.ip()
             );
-            found("name-service-silent", text)
+            found("name-service-silent", Layer::Name, text)
         })
         .collect()
 }

@@ -1,6 +1,7 @@
 //! What works, and will be in somebody's way all the same: a replica, and waits that a
 //! client with less patience does not have.
 
+use super::found;
 use crate::fact::Fact;
 use crate::judge::{Evidence, Judgement, PathView};
 use crate::layer::{Layer, Micros};
@@ -21,15 +22,6 @@ pub(super) fn collect(evidence: Evidence<'_>, judgement: &Judgement) -> Vec<Also
         out.extend(read_only(&view));
     }
     out
-}
-
-fn found(id: &str, layer: Layer, text: String) -> AlsoFound {
-    AlsoFound {
-        id: id.to_owned(),
-        layer,
-        text,
-        place: None,
-    }
 }
 
 /// A resolver that does not answer costs every start some seconds, before another one does.
