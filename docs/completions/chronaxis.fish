@@ -26,40 +26,40 @@ end
 
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -s h -l help -d 'Print help (see more with \'--help\')'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -s V -l version -d 'Print version'
-complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "diagnose" -d 'Walks the layers of each target and gives a verdict'
+complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "diagnose" -d 'Tests each target layer by layer and says what is wrong'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "settings" -d 'Finds every connection described in files or folders, checks each, shows where they disagree'
-complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "listeners" -d 'Shows what listens on this machine: on which addresses, for which account, which program'
-complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "causes" -d 'Shows the catalogue of causes: what each looks like, how it is told apart, who fixes it'
-complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "lab" -d 'The simulated stand-ins: lists the scenes, or runs them'
-complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "demo" -d 'Plays every scene, diagnoses it, and compares what is found with what is expected'
+complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "listeners" -d 'Shows what is listening on this machine: addresses, accounts and programs'
+complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "causes" -d 'Lists the known causes: what each looks like, how to tell it apart, and who can fix it'
+complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "lab" -d 'Simulated servers with known faults: lists the scenes, or runs them'
+complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "demo" -d 'Runs every scene, diagnoses it, and compares the result with what is expected'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "help" -d 'Print this message or the help of the given subcommand(s)'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l targets -d 'A file with further targets, one a line, as on stdin' -r -F
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l resolver -d 'Ask this name server, ADDR or ADDR:PORT, instead of those of the system' -r
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l environment -d 'Take a target from the environment of this process; NAME where it describes several' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l targets -d 'A file with more targets, one per line, as on stdin' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l resolver -d 'Ask this resolver, ADDR or ADDR:PORT, instead of the system\'s' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l environment -d 'Read a target from this process\'s environment variables; NAME if they describe several' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l engine -d 'The protocol spoken there: postgresql, mysql (MariaDB too), tls; or tds, mongodb, directory, tcp, as far as the port' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l user -d 'The account, instead of the target\'s own' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l database -d 'The database, instead of the target\'s own' -r
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l password-file -d 'Read the password from a file; one final line end is not part of it' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l password-file -d 'Read the password from a file (one final line break is not part of it)' -r -F
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l until -d 'Stop after this layer [default: session]' -r
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l attempts -d 'Attempts on a path that does not connect, spread over one patience' -r
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l patience -d 'Longest wait for one complete answer, in seconds' -r
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l deadline -d 'Longest time for one target, in seconds' -r
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l ca -d 'A PEM file with the certificates of the authorities to trust, instead of those that the client would trust' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l attempts -d 'Connection attempts to an address that does not answer, spread over one patience' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l patience -d 'How long to wait for one complete answer, in seconds' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l deadline -d 'Time limit for one target, in seconds' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l ca -d 'A PEM file with the CA certificates to trust, instead of those that the client would trust' -r -F
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l output -d 'The form of the output' -r -f -a "text\t'For people'
-json\t'The case, one JSON object a target'
+json\t'The case, one JSON object per target'
 markdown\t'For a ticket or a wiki page'"
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l save -d 'Save the case as JSON; replaces only a file that holds a case' -r -F
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l password-stdin -d 'Read the password from stdin; one final line end is not part of it'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l allow-plaintext -d 'Allow the password to be sent in clear over a plain line, where the server asks so'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l allow-server-key -d 'Allow the password to go out over a plain line, protected by the server\'s public key, where the server asks so'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l try-repairs -d 'Try at most three repaired forms of a refused password: outer blanks off, quotes off, percent escapes decoded'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l dry-run -d 'Print every look-up, line, sign-in and query that would be made, and make none'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l save -d 'Save the case as JSON (replaces a file only if it holds a case)' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l password-stdin -d 'Read the password from stdin (one final line break is not part of it)'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l allow-plaintext -d 'Allow the password to be sent in clear text over an unencrypted connection, if the server asks for that'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l allow-server-key -d 'Allow the password to be sent over an unencrypted connection, protected by the server\'s public key, if the server asks for that'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l try-repairs -d 'Try at most three corrected forms of a refused password: outer spaces removed, quotes removed, percent escapes decoded'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l dry-run -d 'Print every lookup, connection, sign-in and query that would be made, and make none'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l plain -d 'No colour'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -s v -l verbose -d 'Show all facts and every contact; twice: a trace log on stderr too'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -s q -l quiet -d 'Show the verdict line only'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -s h -l help -d 'Print help (see more with \'--help\')'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -s V -l version -d 'Print version'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l as -d 'Write one connection in another form, its password as a variable to fill in' -r -f -a "url\t'A URL'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l as -d 'Write one connection in another form, with a variable in place of its password' -r -f -a "url\t'A URL'
 keyword-value\t'Keywords with values'
 jdbc\t'A URL for a JDBC driver'
 data-source\t'A semicolon-separated data-source string'
@@ -67,14 +67,14 @@ fields\t'Separate fields, as the engine\'s own settings file has them'
 environment\t'Variables of the environment'"
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l output -d 'The form of the output' -r -f -a "text\t'For people'
 json\t'One JSON object'"
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l all -d 'Look into what ignore files leave out, too'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l running -d 'Look for processes that were started before a file they use changed (Linux)'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l all -d 'Also look into files that are ignored (.gitignore)'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l running -d 'Find processes that were started before a file they use was changed (Linux)'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l plain -d 'No colour'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -s h -l help -d 'Print help (see more with \'--help\')'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -s V -l version -d 'Print version'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand listeners" -l output -d 'The form of the output' -r -f -a "text\t'For people'
 json\t'One JSON object'"
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand listeners" -l ask -d 'Ask each what it speaks'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand listeners" -l ask -d 'Ask each one which protocol it speaks'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand listeners" -l plain -d 'No colour'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand listeners" -s h -l help -d 'Print help (see more with \'--help\')'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand listeners" -s V -l version -d 'Print version'
@@ -85,7 +85,7 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand causes" -s h -l help
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand causes" -s V -l version -d 'Print version'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and not __fish_seen_subcommand_from list start help" -s h -l help -d 'Print help'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and not __fish_seen_subcommand_from list start help" -s V -l version -d 'Print version'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and not __fish_seen_subcommand_from list start help" -f -a "list" -d 'Lists the scenes: where each can be played, and what must be concluded'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and not __fish_seen_subcommand_from list start help" -f -a "list" -d 'Lists the scenes: where each can be run, and what the diagnosis must be'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and not __fish_seen_subcommand_from list start help" -f -a "start" -d 'Runs the servers of scenes on free loopback ports until interrupted, and prints their targets'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and not __fish_seen_subcommand_from list start help" -f -a "help" -d 'Print this message or the help of the given subcommand(s)'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from list" -l plain -d 'No colour'
@@ -93,18 +93,18 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from list" -s V -l version -d 'Print version'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from start" -s h -l help -d 'Print help (see more with \'--help\')'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from start" -s V -l version -d 'Print version'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from help" -f -a "list" -d 'Lists the scenes: where each can be played, and what must be concluded'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from help" -f -a "list" -d 'Lists the scenes: where each can be run, and what the diagnosis must be'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from help" -f -a "start" -d 'Runs the servers of scenes on free loopback ports until interrupted, and prints their targets'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from help" -f -a "help" -d 'Print this message or the help of the given subcommand(s)'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand demo" -l plain -d 'No colour'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand demo" -s h -l help -d 'Print help (see more with \'--help\')'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand demo" -s V -l version -d 'Print version'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "diagnose" -d 'Walks the layers of each target and gives a verdict'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "diagnose" -d 'Tests each target layer by layer and says what is wrong'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "settings" -d 'Finds every connection described in files or folders, checks each, shows where they disagree'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "listeners" -d 'Shows what listens on this machine: on which addresses, for which account, which program'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "causes" -d 'Shows the catalogue of causes: what each looks like, how it is told apart, who fixes it'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "lab" -d 'The simulated stand-ins: lists the scenes, or runs them'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "demo" -d 'Plays every scene, diagnoses it, and compares what is found with what is expected'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "listeners" -d 'Shows what is listening on this machine: addresses, accounts and programs'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "causes" -d 'Lists the known causes: what each looks like, how to tell it apart, and who can fix it'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "lab" -d 'Simulated servers with known faults: lists the scenes, or runs them'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "demo" -d 'Runs every scene, diagnoses it, and compares the result with what is expected'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "help" -d 'Print this message or the help of the given subcommand(s)'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and __fish_seen_subcommand_from lab" -f -a "list" -d 'Lists the scenes: where each can be played, and what must be concluded'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and __fish_seen_subcommand_from lab" -f -a "list" -d 'Lists the scenes: where each can be run, and what the diagnosis must be'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and __fish_seen_subcommand_from lab" -f -a "start" -d 'Runs the servers of scenes on free loopback ports until interrupted, and prints their targets'

@@ -1,9 +1,9 @@
 //! The words that repeat a run for one of its targets: those that were typed, a secret among
 //! them left to standard input.
 
-use chronaxis_core::judge::Again;
-use chronaxis_core::target::Target;
-use chronaxis_core::told::Origin;
+use chronaxis_diagnosis::judge::Again;
+use chronaxis_model::sourced::Origin;
+use chronaxis_model::target::Target;
 
 use crate::args::Diagnose;
 
@@ -30,7 +30,9 @@ pub(crate) fn of(args: &Diagnose, from: &From<'_>, target: &Target) -> Option<Ag
             let shown = target.shown();
             let told = !target.ends.is_empty() && !shown.partly_hidden;
             match told {
-                true => chronaxis_core::engine::by_id(target.engine).described(&shown),
+                true => chronaxis_engines::by_id(target.engine)
+                    .strings
+                    .described(&shown),
                 false => "-".to_owned(),
             }
         }
@@ -63,7 +65,7 @@ fn options(args: &Diagnose) -> Vec<Vec<String>> {
         if let Some(value) = value {
             let subject = name.trim_start_matches('-');
             // What may be a secret in the wrong place is not repeated here either.
-            if chronaxis_core::shown::may_show(subject, value) {
+            if chronaxis_model::shown::may_show(subject, value) {
                 add(name, Some(value.clone()));
             }
         }

@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use chronaxis_core::layer::Layer;
+use chronaxis_model::layer::Layer;
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
 const EXAMPLES: &str = "Examples:
@@ -15,10 +15,10 @@ const EXAMPLES: &str = "Examples:
 
 /// Finds out why a program cannot connect to its database
 ///
-/// Walks the way layer by layer (settings, bundle, name, route, port, listener, tls,
-/// login, session) and names the likely cause: how sure, why, what it is not, who can fix
-/// it. It changes nothing and risks at most one failed sign-in per server and account (more
-/// only with --try-repairs).
+/// Tests the connection layer by layer (settings, bundle, name, route, port, listener, tls,
+/// login, session) and names the likely cause: how sure it is, why, what was ruled out, and
+/// who can fix it. It changes nothing and risks at most one failed sign-in per server and
+/// account (more only with --try-repairs).
 #[derive(Debug, Parser)]
 #[command(
     name = "chronaxis",
@@ -46,11 +46,11 @@ const LAB_EXAMPLES: &str = "Examples:
   chronaxis lab list
   chronaxis lab start wrong-password hung-server";
 
-/// The simulated stand-ins: lists the scenes, or runs them
+/// Simulated servers with known faults: lists the scenes, or runs them
 #[derive(Debug, Subcommand)]
 #[command(after_help = LAB_EXAMPLES)]
 pub(crate) enum Lab {
-    /// Lists the scenes: where each can be played, and what must be concluded
+    /// Lists the scenes: where each can be run, and what the diagnosis must be
     List {
         /// No colour
         #[arg(long)]
@@ -70,9 +70,9 @@ pub(crate) enum Lab {
 const DEMO_EXAMPLES: &str = "Example:
   chronaxis demo";
 
-/// Plays every scene, diagnoses it, and compares what is found with what is expected
+/// Runs every scene, diagnoses it, and compares the result with what is expected
 ///
-/// On free loopback ports, or in the simulated network where loopback cannot honestly play
+/// On free loopback ports, or in a simulated network where loopback cannot reproduce
 /// it (marked ~). Shows one diagnosis in full. Exit status 0 only if all agree.
 #[derive(Args, Debug)]
 #[command(after_help = DEMO_EXAMPLES)]
@@ -90,7 +90,7 @@ const DIAGNOSE_EXAMPLES: &str = "Examples:
   chronaxis diagnose --dry-run mysql://purser@quay.osmary.example/manifest
   chronaxis diagnose --output json --save case.json quay.osmary.example:5432";
 
-/// Walks the layers of each target and gives a verdict
+/// Tests each target layer by layer and says what is wrong
 ///
 /// Exit status: 0 working, 1 broken, 3 undecided, 2 wrong use, 70 a defect of chronaxis.
 #[derive(Args, Debug)]
@@ -99,8 +99,8 @@ pub(crate) struct Diagnose {
     /// What to look into: a URL (JDBC too), key=value pairs, HOST:PORT,
     /// FILE, FILE#NAME, FOLDER or FOLDER#NAME for settings, or - for stdin
     ///
-    /// One target a line on stdin. A password in a target on the command line stands in
-    /// the process list; better - or one of the password options.
+    /// One target per line on stdin. A password in a target on the command line is visible
+    /// in the process list; use - or one of the password options instead.
     #[arg(
         required_unless_present_any = ["environment", "targets_file"],
         value_name = "TARGET",
@@ -108,20 +108,20 @@ pub(crate) struct Diagnose {
     )]
     pub(crate) targets: Vec<String>,
 
-    /// A file with further targets, one a line, as on stdin
+    /// A file with more targets, one per line, as on stdin
     ///
-    /// Empty lines and lines that begin with # are passed over. Several targets are walked
-    /// side by side, and shown in a table with a summary.
+    /// Empty lines and lines that begin with # are ignored. Several targets are tested in
+    /// parallel, and shown in a table with a summary.
     #[arg(long = "targets", value_name = "FILE")]
     pub(crate) targets_file: Vec<PathBuf>,
 
-    /// Ask this name server, ADDR or ADDR:PORT, instead of those of the system
+    /// Ask this resolver, ADDR or ADDR:PORT, instead of the system's
     ///
     /// May be given several times. The hosts file still counts before it.
     #[arg(long, value_name = "ADDR[:PORT]")]
     pub(crate) resolver: Vec<String>,
 
-    /// Take a target from the environment of this process; NAME where it describes several
+    /// Read a target from this process's environment variables; NAME if they describe several
     #[arg(long, value_name = "NAME", num_args = 0..=1, require_equals = true, default_missing_value = "")]
     pub(crate) environment: Option<String>,
 
@@ -138,11 +138,11 @@ pub(crate) struct Diagnose {
     #[arg(long, value_name = "D")]
     pub(crate) database: Option<String>,
 
-    /// Read the password from stdin; one final line end is not part of it
+    /// Read the password from stdin (one final line break is not part of it)
     #[arg(long, conflicts_with = "password_file")]
     pub(crate) password_stdin: bool,
 
-    /// Read the password from a file; one final line end is not part of it
+    /// Read the password from a file (one final line break is not part of it)
     #[arg(long, value_name = "F")]
     pub(crate) password_file: Option<PathBuf>,
 
@@ -150,44 +150,44 @@ pub(crate) struct Diagnose {
     #[arg(long, value_name = "LAYER", value_parser = parse_layer)]
     pub(crate) until: Option<Layer>,
 
-    /// Attempts on a path that does not connect, spread over one patience
+    /// Connection attempts to an address that does not answer, spread over one patience
     #[arg(long, value_name = "N", default_value_t = 3, value_parser = clap::value_parser!(u32).range(1..=20))]
     pub(crate) attempts: u32,
 
-    /// Longest wait for one complete answer, in seconds
+    /// How long to wait for one complete answer, in seconds
     #[arg(long, value_name = "SECONDS", default_value = "4", allow_negative_numbers = true, value_parser = parse_seconds)]
     pub(crate) patience: u64,
 
-    /// Longest time for one target, in seconds
+    /// Time limit for one target, in seconds
     #[arg(long, value_name = "SECONDS", default_value = "15", allow_negative_numbers = true, value_parser = parse_seconds)]
     pub(crate) deadline: u64,
 
-    /// Allow the password to be sent in clear over a plain line, where the server asks so
+    /// Allow the password to be sent in clear text over an unencrypted connection, if the server asks for that
     #[arg(long)]
     pub(crate) allow_plaintext: bool,
 
-    /// Allow the password to go out over a plain line, protected by the server's public
-    /// key, where the server asks so
+    /// Allow the password to be sent over an unencrypted connection, protected by the
+    /// server's public key, if the server asks for that
     ///
-    /// Whoever stands in the middle of a plain line can put a key of his own there, and
-    /// then has the password.
+    /// An attacker in the middle of an unencrypted connection can substitute another key,
+    /// and then has the password.
     #[arg(long)]
     pub(crate) allow_server_key: bool,
 
-    /// A PEM file with the certificates of the authorities to trust, instead of those that
-    /// the client would trust
+    /// A PEM file with the CA certificates to trust, instead of those that the client
+    /// would trust
     #[arg(long, value_name = "FILE")]
     pub(crate) ca: Option<PathBuf>,
 
-    /// Try at most three repaired forms of a refused password: outer blanks off, quotes
-    /// off, percent escapes decoded
+    /// Try at most three corrected forms of a refused password: outer spaces removed,
+    /// quotes removed, percent escapes decoded
     ///
-    /// Each only where the given password shows that defect, and only after it was
-    /// refused; each may be one more failed sign-in.
+    /// Each only if the given password shows that mistake, and only after it was refused;
+    /// each may be one more failed sign-in.
     #[arg(long)]
     pub(crate) try_repairs: bool,
 
-    /// Print every look-up, line, sign-in and query that would be made, and make none
+    /// Print every lookup, connection, sign-in and query that would be made, and make none
     #[arg(long, conflicts_with_all = ["save", "verbose", "quiet"])]
     pub(crate) dry_run: bool,
 
@@ -195,9 +195,9 @@ pub(crate) struct Diagnose {
     #[arg(long, value_enum, value_name = "FORM", default_value_t = Output::Text)]
     pub(crate) output: Output,
 
-    /// Save the case as JSON; replaces only a file that holds a case
+    /// Save the case as JSON (replaces a file only if it holds a case)
     ///
-    /// Several targets: one case a line.
+    /// Several targets: one case per line.
     #[arg(long, value_name = "FILE")]
     pub(crate) save: Option<PathBuf>,
 
@@ -224,10 +224,9 @@ const SETTINGS_EXAMPLES: &str = "Examples:
 /// Finds every connection described in files or folders, checks each, shows where they
 /// disagree
 ///
-/// Nothing is dialled and nothing is changed. Files that ignore files leave out, binaries
-/// and files over 2 MB are passed over and counted. Passwords are compared, never shown.
-/// Exit status: 0 nothing wrong, 1 a fault, 3 something that only a test settles, 2 wrong
-/// use.
+/// Nothing is contacted and nothing is changed. Ignored files (.gitignore), binaries and
+/// files over 2 MB are skipped and counted. Passwords are compared, never shown. Exit
+/// status: 0 nothing wrong, 1 a fault, 3 something that only a test can settle, 2 wrong use.
 #[derive(Args, Debug)]
 #[command(after_help = SETTINGS_EXAMPLES)]
 pub(crate) struct Settings {
@@ -235,15 +234,15 @@ pub(crate) struct Settings {
     #[arg(required = true, value_name = "PATH")]
     pub(crate) paths: Vec<String>,
 
-    /// Look into what ignore files leave out, too
+    /// Also look into files that are ignored (.gitignore)
     #[arg(long)]
     pub(crate) all: bool,
 
-    /// Look for processes that were started before a file they use changed (Linux)
+    /// Find processes that were started before a file they use was changed (Linux)
     #[arg(long)]
     pub(crate) running: bool,
 
-    /// Write one connection in another form, its password as a variable to fill in
+    /// Write one connection in another form, with a variable in place of its password
     #[arg(long = "as", value_enum, value_name = "FORM", conflicts_with_all = ["running", "output"])]
     pub(crate) as_form: Option<Form>,
 
@@ -262,17 +261,17 @@ const LISTENERS_EXAMPLES: &str = "Examples:
   chronaxis listeners
   sudo chronaxis listeners --output json";
 
-/// Shows what listens on this machine: on which addresses, for which account, which program
+/// Shows what is listening on this machine: addresses, accounts and programs
 ///
-/// Read from this system's own tables (Linux); nothing is dialled without --ask. Programs
-/// of other accounts are known to the administrator only. Exit status: 0, or 3 where the
+/// Read from this system's own tables (Linux); nothing is contacted without --ask. Programs
+/// of other accounts are visible to the administrator only. Exit status: 0, or 3 where the
 /// system shows no such table.
 #[derive(Args, Debug)]
 #[command(after_help = LISTENERS_EXAMPLES)]
 pub(crate) struct Listeners {
-    /// Ask each what it speaks
+    /// Ask each one which protocol it speaks
     ///
-    /// At most three lines to each, with a few bytes that hold no account and no password.
+    /// At most three connections to each, with a few bytes that contain no account and no password.
     #[arg(long)]
     pub(crate) ask: bool,
 
@@ -318,7 +317,7 @@ pub(crate) enum TextOrJson {
 pub(crate) enum Output {
     /// For people
     Text,
-    /// The case, one JSON object a target
+    /// The case, one JSON object per target
     Json,
     /// For a ticket or a wiki page
     Markdown,
@@ -329,11 +328,11 @@ const CAUSES_EXAMPLES: &str = "Examples:
   chronaxis causes firewall-drops
   chronaxis causes --output json";
 
-/// Shows the catalogue of causes: what each looks like, how it is told apart, who fixes it
+/// Lists the known causes: what each looks like, how to tell it apart, and who can fix it
 #[derive(Args, Debug)]
 #[command(after_help = CAUSES_EXAMPLES)]
 pub(crate) struct Causes {
-    /// One cause, by its id; without it, all of them in short
+    /// One cause, by its id; without it, all of them in brief
     #[arg(value_name = "ID")]
     pub(crate) id: Option<String>,
 

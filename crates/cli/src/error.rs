@@ -5,9 +5,9 @@ use std::io::{self, Write as _};
 use std::path::PathBuf;
 use std::process::ExitCode;
 
-use chronaxis_core::engine::{NotATarget, NotFollowed, NotWritten};
-use chronaxis_core::redact::visible;
-use chronaxis_core::shown;
+use chronaxis_engines::{NotATarget, NotFollowed, NotWritten};
+use chronaxis_model::redact::visible;
+use chronaxis_model::shown;
 
 use crate::echo;
 use crate::hints;
@@ -26,18 +26,18 @@ pub(crate) enum Failure {
     #[error("target {number}: {cause}")]
     NotFollowed { number: usize, cause: NotFollowed },
     #[error(
-        "--engine {0}: not an engine; expected postgresql, mysql (MariaDB too), tds, mongodb, directory, tcp or tls"
+        "--engine {0}: not a known engine; expected postgresql, mysql (MariaDB too), tds, mongodb, directory, tcp or tls"
     )]
     Engine(String),
     #[error(
-        "the target - and --password-stdin both want standard input; put the password into a file (--password-file) or into CHRONAXIS_PASSWORD"
+        "the target - and --password-stdin both need standard input; put the password into a file (--password-file) or into CHRONAXIS_PASSWORD"
     )]
     StdinTwice,
-    #[error("--dry-run has text and JSON only; leave --output out, or make it text or json")]
+    #[error("--dry-run can print text and JSON only; use --output text or json")]
     DryRunForm,
     #[error("standard input: {0}")]
     Stdin(#[source] io::Error),
-    #[error("{0} holds no target; expected one a line")]
+    #[error("{0} contains no target; expected one per line")]
     ListEmpty(String),
     #[error(
         "--resolver {0}: not an address; expected one like 192.0.2.53, 192.0.2.53:5353 or [2001:db8::53]:53"
@@ -47,38 +47,48 @@ pub(crate) enum Failure {
     File { path: PathBuf, cause: io::Error },
     #[error("{0}: not UTF-8 text; expected UTF-8")]
     NotUtf8(String),
-    #[error("--save {path}: the file exists and holds no case; it is left as it is. Name another file", path = echo::path(.0))]
+    #[error("--save {path}: the file exists but is not a saved case, so it was not overwritten. Choose another file", path = echo::path(.0))]
     WouldOverwrite(PathBuf),
     #[error("{path}: no connection is described there{why}")]
     NoConnection { path: String, why: String },
-    #[error("{path}: no connection there is called \"{name}\"; there {are}", are = listed(.names))]
+    #[error("{path}: there is no connection called \"{name}\"; there {are}", are = listed(.names))]
     NoSuchConnection {
         path: String,
         name: String,
         names: Vec<String>,
     },
-    #[error("{path}: several connections are described there; name one, for example {path}#{first}. There {are}", first = .names.first().map_or("", String::as_str), are = listed(.names))]
+    #[error("{path}: several connections are described there; name one, for example {first}. There {are}", first = pasteable(path, .names), are = listed(.names))]
     SeveralConnections { path: String, names: Vec<String> },
-    #[error("{path}: the engine of \"{name}\" is not told there; add --engine")]
+    #[error("{path}: the engine of \"{name}\" is not given there; add --engine")]
     EngineUntold { path: String, name: String },
     #[error("{name}: {cause}")]
     NotWritten { name: String, cause: NotWritten },
-    #[error("no cause is called \"{id}\"{hint}")]
+    #[error("there is no cause called \"{id}\"{hint}")]
     NoSuchCause { id: String, hint: String },
-    #[error("no scene is called \"{id}\"{hint}")]
+    #[error("there is no scene called \"{id}\"{hint}")]
     NoSuchScene { id: String, hint: String },
     #[error(
-        "the scene \"{0}\" is played in the simulated network only: it has no live target; chronaxis demo plays it"
+        "the scene \"{0}\" exists in the simulated network only, so it has no live target; chronaxis demo runs it"
     )]
     SimulatedScene(&'static str),
     #[error("the scene \"{id}\": {cause}")]
     Scene { id: &'static str, cause: String },
-    #[error("this machine gave no random bytes: {0}")]
+    #[error("the system returned no random bytes: {0}")]
     Random(#[source] io::Error),
     #[error("the runtime could not be started: {0}")]
     Runtime(#[source] io::Error),
     #[error("standard output: {0}")]
     Output(#[from] io::Error),
+}
+
+/// A connection of a file, as a shell takes it: a number sign inside a word has no meaning.
+fn pasteable(path: &str, names: &[String]) -> String {
+    let word = format!("{path}#{}", names.first().map_or("", String::as_str));
+    let plain = word.replace('#', "");
+    match chronaxis_model::shell::quoted(&plain) == plain {
+        true => word,
+        false => chronaxis_model::shell::quoted(&word),
+    }
 }
 
 /// `are a, b and c`, for messages.
@@ -177,7 +187,7 @@ pub(crate) fn install_defect_hook() {
             .location()
             .map_or_else(String::new, |l| format!(" at {}:{}", l.file(), l.line()));
         say(&format!(
-            "this is a defect of chronaxis itself{place}; nothing can be concluded about the target"
+            "this is a bug in chronaxis{place}; it says nothing about the target"
         ));
         std::process::exit(i32::from(DEFECT));
     }));

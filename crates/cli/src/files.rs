@@ -9,8 +9,8 @@ use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Mutex, PoisonError};
 
-use chronaxis_core::survey::LookedAt;
-use chronaxis_readers::sieve;
+use chronaxis_diagnosis::survey::LookedAt;
+use chronaxis_readers::prefilter;
 use ignore::gitignore::{Gitignore, GitignoreBuilder};
 
 /// Longest file that is read.
@@ -321,7 +321,7 @@ fn read_all(files: &[PathBuf], open_above: bool, seen: &mut LookedAt) -> Vec<Fou
                         }
                     };
                     let shown = shown(path);
-                    if is_prose(&shown) || !sieve::passes(&shown, &bytes) {
+                    if is_prose(&shown) || !prefilter::passes(&shown, &bytes) {
                         continue;
                     }
                     let above = open_above

@@ -43,11 +43,11 @@ const INSTEAD: &[(&[&str], &str)] = &[
     ),
     (
         &["--url", "--uri", "--dsn", "--connection", "--target"],
-        "the target stands by itself: chronaxis diagnose TARGET",
+        "the target needs no option: chronaxis diagnose TARGET",
     ),
     (
         &["--file", "-f", "--config", "-c", "--env-file"],
-        "a settings file is a target by itself: chronaxis diagnose FILE",
+        "a settings file can be the target: chronaxis diagnose FILE",
     ),
     (
         &["--no-color", "--no-colour", "--color", "--colour"],
@@ -77,7 +77,7 @@ const INSTEAD: &[(&[&str], &str)] = &[
     ),
     (
         &["--output-file", "--out", "--write"],
-        "the case is kept with --save FILE",
+        "the case is saved with --save FILE",
     ),
     (
         &["--list", "-l"],

@@ -5,6 +5,7 @@
 
 mod again;
 mod args;
+mod client_environment;
 mod command;
 mod echo;
 mod error;
@@ -18,7 +19,6 @@ mod render;
 mod running;
 mod saved;
 mod side_by_side;
-mod surroundings;
 mod targets;
 
 use std::process::ExitCode;

@@ -4,7 +4,8 @@ use std::fs;
 use std::os::unix::fs::MetadataExt as _;
 use std::path::Path;
 
-use chronaxis_core::forwarders::is_forwarder;
+use chronaxis_engines::engines;
+use chronaxis_model::forwarders::is_forwarder;
 use chronaxis_probe::listeners::{Listener, table};
 use chronaxis_readers::Machine;
 
@@ -54,17 +55,8 @@ impl Machine for ThisMachine {
     }
 
     fn database_since(&self, folder: &str) -> Option<i64> {
-        let marks = [
-            "PG_VERSION",
-            "data/PG_VERSION",
-            "pgdata/PG_VERSION",
-            "ibdata1",
-            "mysql",
-            "WiredTiger",
-        ];
-        let found = marks
-            .iter()
-            .find_map(|mark| fs::metadata(Path::new(folder).join(mark)).ok());
+        let mut marks = engines().iter().flat_map(|e| e.spec.data_marks);
+        let found = marks.find_map(|mark| fs::metadata(Path::new(folder).join(mark)).ok());
         found.map(|meta| meta.mtime())
     }
 

@@ -3,17 +3,17 @@
 
 use std::path::{Path, PathBuf};
 
-use chronaxis_core::engine::{NotFollowed, Surroundings, by_id};
-use chronaxis_core::settings::{Defect, DefectKind};
-use chronaxis_core::survey::LookedAt;
-use chronaxis_core::target::{EngineId, Target};
+use chronaxis_diagnosis::survey::LookedAt;
+use chronaxis_engines::{ClientEnvironment, NotFollowed, by_id};
+use chronaxis_model::settings::{Defect, DefectKind};
+use chronaxis_model::target::{EngineId, Target};
 use chronaxis_readers::format::Format;
 use chronaxis_readers::{Connection, Project, Report};
 
+use crate::client_environment::{self, Environment};
 use crate::error::Failure;
 use crate::files::{self, Reach};
 use crate::machine::ThisMachine;
-use crate::surroundings::{self, Environment};
 
 /// How far round a file its neighbours are looked at, for what they say of the same
 /// connection.
@@ -212,13 +212,15 @@ fn follow_includes(project: &mut Project, taken: &mut Vec<String>, looked_at: &m
 pub(crate) fn target(
     connection: &Connection,
     engine: Option<EngineId>,
-    options: Surroundings,
+    options: ClientEnvironment,
     environment: Environment,
 ) -> Result<Result<Target, NotFollowed>, Failure> {
-    let id = engine.or(connection.engine).unwrap_or(EngineId::Tcp);
+    let id = engine
+        .or(connection.engine)
+        .unwrap_or(chronaxis_engines::TCP);
     let engine = by_id(id);
     let draft = connection.draft.clone();
-    let around = surroundings::of_machine(options, engine, &draft, environment)?;
+    let around = client_environment::of_machine(options, engine, &draft, environment)?;
     Ok(connection.target(engine, &around))
 }
 
@@ -234,7 +236,7 @@ pub(crate) fn as_written(connection: &Connection) -> Result<Result<Target, NotFo
                 | DefectKind::FileOpen
         )
     };
-    let around = Surroundings::default;
+    let around = ClientEnvironment::default;
     let whole = target(connection, None, around(), Environment::LeftOut)?;
     let Ok(mut whole) = whole else {
         return Ok(whole);

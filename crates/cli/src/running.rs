@@ -5,7 +5,7 @@ use std::fs;
 use std::os::unix::fs::MetadataExt as _;
 use std::path::{Path, PathBuf};
 
-use chronaxis_core::survey::Stale;
+use chronaxis_diagnosis::survey::Stale;
 use procfs::process::{FDTarget, Process};
 
 /// Longest variable of a process that is looked at, in bytes.
@@ -87,7 +87,7 @@ fn known(process: &Process, boot: u64, ticks: u64) -> Option<Known> {
     let since_boot = stat.starttime / ticks.max(1);
     Some(Known {
         pid: process.pid,
-        command: chronaxis_core::redact::visible(&stat.comm),
+        command: chronaxis_model::redact::visible(&stat.comm),
         program: cmdline.iter().map(|a| a.clone().into_bytes()).collect(),
         started: i64::try_from(boot + since_boot).ok()?,
     })

@@ -6,8 +6,8 @@ use std::io::{self, Seek as _, Write as _};
 use std::os::unix::fs::PermissionsExt as _;
 use std::path::{Path, PathBuf};
 
-use chronaxis_core::case::Case;
-use chronaxis_core::document::to_json;
+use chronaxis_diagnosis::case::Case;
+use chronaxis_model::document::to_json;
 use tempfile::NamedTempFile;
 use tokio::runtime::Runtime;
 use tokio::signal::unix::{Signal, SignalKind, signal};

@@ -7,21 +7,22 @@ use std::rc::Rc;
 use std::sync::Arc;
 use std::sync::mpsc::{Sender, channel};
 
-use chronaxis_core::case::{Case, Vantage};
-use chronaxis_core::judge::Scope;
-use chronaxis_core::redact::Redactor;
-use chronaxis_core::secret::Secret;
-use chronaxis_core::target::Target;
-use chronaxis_core::walk::Walk;
-use chronaxis_probe::{Clock, SharedLedger};
+use chronaxis_diagnosis::case::{Case, Vantage};
+use chronaxis_diagnosis::judge::Scope;
+use chronaxis_diagnosis::run_state::RunState;
+use chronaxis_diagnosis::walk::Walk;
+use chronaxis_model::redact::Redactor;
+use chronaxis_model::secret::Secret;
+use chronaxis_model::target::Target;
+use chronaxis_probe::{Clock, Together};
 use nix::sys::resource::{Resource, getrlimit, setrlimit};
 use tokio::runtime::Runtime;
 use tokio::sync::{Semaphore, mpsc, oneshot};
 use tokio::task::LocalSet;
 
+use crate::client_environment;
 use crate::command::diagnose::case_of;
 use crate::error::Failure;
-use crate::surroundings;
 use crate::targets::Wanted;
 
 /// Sockets that one target may need at one time: attempts, a control port, steps of the
@@ -46,10 +47,10 @@ pub(crate) fn run(
 ) -> Result<(), Failure> {
     let room = usize::try_from(sockets() / SOCKETS_A_TARGET).unwrap_or(1);
     let gate = Arc::new(Semaphore::new(MOST_UNDER_WAY));
-    let ledger = Rc::new(SharedLedger::with_room_for(room));
+    let ledger = Rc::new(Together::new(RunState::with_room_for(room)));
     let masks = Rc::new(Masks::of(&targets));
     let judging = Judging::begin();
-    let vantage = surroundings::vantage();
+    let vantage = client_environment::vantage();
     let watched = ledger.clone();
     let (tell, mut told) = mpsc::unbounded_channel();
     let local = LocalSet::new();
@@ -97,14 +98,14 @@ async fn one(
     scope: Scope,
     redactor: Redactor,
     vantage: Vantage,
-    ledger: &SharedLedger,
+    ledger: &Together<RunState>,
 ) -> Result<(Walk, Vantage), Failure> {
     let vantage = Vantage {
-        started: surroundings::now(),
+        started: client_environment::now(),
         ..vantage
     };
     let clock = Clock::start();
-    let seed = surroundings::seed()?;
+    let seed = client_environment::seed()?;
     let mut walk = Walk::new(target, scope, seed, redactor, clock.now()).in_order(index);
     chronaxis_probe::run(&mut walk, ledger, clock, |_, _| {}).await;
     let vantage = Vantage {

@@ -2,21 +2,21 @@
 
 use std::path::Path;
 
-use chronaxis_core::engine::{
-    ENGINES, Engine, NotATarget, Surroundings, by_id, completed, recognise,
+use chronaxis_diagnosis::judge::Again;
+use chronaxis_engines::{
+    ClientEnvironment, Engine, NotATarget, by_id, completed, engines, recognise,
 };
-use chronaxis_core::fact::Fact;
-use chronaxis_core::judge::Again;
-use chronaxis_core::shown;
-use chronaxis_core::target::{EngineId, Target};
+use chronaxis_model::fact::Fact;
+use chronaxis_model::shown;
+use chronaxis_model::target::{EngineId, Target};
 
 use crate::again::{self, From};
 use crate::args::Diagnose;
+use crate::client_environment::{self, Environment};
 use crate::echo;
 use crate::error::Failure;
 use crate::input;
 use crate::reading;
-use crate::surroundings::{self, Environment};
 
 /// Longest list of targets.
 const LONGEST_LIST: u64 = 16 * 1024 * 1024;
@@ -29,10 +29,12 @@ fn engine_named(name: &str) -> Option<EngineId> {
         "mongo" => "mongodb",
         other => other,
     };
-    let of_it = |e: &&&'static dyn Engine| {
-        e.id().as_str() == name || e.schemes().contains(&name) || e.adapters().contains(&name)
+    let of_it = |e: &&&'static Engine| {
+        e.spec.id.as_str() == name
+            || e.spec.schemes.contains(&name)
+            || e.spec.adapters.contains(&name)
     };
-    ENGINES.iter().find(of_it).map(|e| e.id())
+    engines().iter().find(of_it).map(|e| e.spec.id)
 }
 
 /// A target, and the words that diagnose it again.
@@ -54,7 +56,7 @@ pub(crate) fn all(args: &Diagnose) -> Result<Vec<Wanted>, Failure> {
     if from_stdin && args.password_stdin {
         return Err(Failure::StdinTwice);
     }
-    let options = surroundings::from_options(args)?;
+    let options = client_environment::from_options(args)?;
     let mut texts: Vec<(Option<u32>, String)> = Vec::new();
     for text in &args.targets {
         match text.as_str() {
@@ -91,7 +93,7 @@ const WORTH_A_THREAD: usize = 500;
 struct Reading<'a> {
     args: &'a Diagnose,
     engine: Option<EngineId>,
-    options: &'a Surroundings,
+    options: &'a ClientEnvironment,
 }
 
 impl Reading<'_> {
@@ -155,12 +157,12 @@ impl Reading<'_> {
         let (read, untold) = match recognise(text, line, engine) {
             // A place of which nothing says what it is: whoever answers there is asked.
             Err(NotATarget::EngineUnsaid(place)) if is_plainly_a_place(&place) => {
-                (recognise(text, line, Some(EngineId::Tcp)), true)
+                (recognise(text, line, Some(chronaxis_engines::TCP)), true)
             }
             read => (read, false),
         };
         let read = read.map_err(|cause| Failure::Target { number, cause })?;
-        let around = surroundings::of_machine(
+        let around = client_environment::of_machine(
             options.clone(),
             read.engine,
             &read.draft,
@@ -192,7 +194,7 @@ fn of_folder(
     args: &Diagnose,
     folder: &str,
     engine: Option<EngineId>,
-    options: &Surroundings,
+    options: &ClientEnvironment,
     number: usize,
 ) -> Result<Vec<Wanted>, Failure> {
     let read = reading::read_folder(Path::new(folder))?;
@@ -200,6 +202,7 @@ fn of_folder(
     if chosen.is_empty() {
         chosen = vec![reading::chosen(&read.report, folder, None)?.0];
     }
+    let several = chosen.len() > 1;
     let mut out = Vec::new();
     let mut refused = None;
     for index in chosen {
@@ -211,11 +214,15 @@ fn of_folder(
             number,
         );
         match target {
-            Ok(target) => {
+            Ok(mut target) => {
                 let connection = read.report.connections.get(index);
                 let name =
                     connection.map_or_else(String::new, |c| format!("{}#{}", c.file, c.name));
                 let again = again::of(args, &From::File(&name), &target);
+                // By what tells them apart, and can be given back.
+                if several && !name.is_empty() {
+                    target.label.clone_from(&name);
+                }
                 out.push(Wanted { target, again });
             }
             Err(failure) => refused = refused.or(Some(failure)),
@@ -231,7 +238,7 @@ fn of_folder(
 fn from_files(
     text: &str,
     engine: Option<EngineId>,
-    options: &Surroundings,
+    options: &ClientEnvironment,
     number: usize,
 ) -> Result<Target, Failure> {
     let (path, name) = reading::split(text);
@@ -246,7 +253,7 @@ fn walkable(
     read: &reading::Read,
     (chosen, environment): (usize, Environment),
     engine: Option<EngineId>,
-    options: &Surroundings,
+    options: &ClientEnvironment,
     number: usize,
 ) -> Result<Target, Failure> {
     let connection = read.report.connections.get(chosen);
@@ -259,7 +266,7 @@ fn walkable(
     };
     let engine = by_id(id);
     let options = options.clone();
-    let around = surroundings::of_machine(options, engine, &connection.draft, environment)?;
+    let around = client_environment::of_machine(options, engine, &connection.draft, environment)?;
     let walkable = read.report.walkable(chosen, engine, &around);
     walkable
         .map_err(|cause| Failure::NotFollowed { number, cause })?

@@ -8,11 +8,11 @@
 
 use std::time::Instant;
 
-use chronaxis_core::case::Case;
-use chronaxis_core::fact::Observation;
-use chronaxis_core::judge::Evidence;
-use chronaxis_core::verdict::{Assessment, Occasion, assess};
+use chronaxis_diagnosis::case::Case;
+use chronaxis_diagnosis::judge::Evidence;
+use chronaxis_diagnosis::verdict::{Assessment, Occasion, assess};
 use chronaxis_lab::{rehearsal, scenes};
+use chronaxis_model::fact::Observation;
 
 /// A scene with its full log, and what is wrong in it.
 struct Played {

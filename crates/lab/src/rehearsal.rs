@@ -1,10 +1,10 @@
 //! A scene played in the simulated network and judged: for tests, examples and figures.
 
-use chronaxis_core::case::{Case, Vantage};
-use chronaxis_core::layer::Micros;
-use chronaxis_core::permit::Ledger;
-use chronaxis_core::redact::Redactor;
-use chronaxis_core::walk::Walk;
+use chronaxis_diagnosis::case::{Case, Vantage};
+use chronaxis_diagnosis::run_state::RunState;
+use chronaxis_diagnosis::walk::Walk;
+use chronaxis_model::layer::Micros;
+use chronaxis_model::redact::Redactor;
 
 use crate::scene::Scene;
 
@@ -15,11 +15,17 @@ use crate::scene::Scene;
 pub fn case_of(scene: &Scene) -> Result<Case, String> {
     let target = scene.read(scene.port())?;
     let redactor = Redactor::new(target.secret.iter().map(|s| &s.value));
-    let mut walk = Walk::new(target, scene.scope(), [7; 18], redactor, Micros(0));
+    let mut walk = Walk::new(
+        target,
+        scene.scope(),
+        chronaxis_engines::Seed::new([7; 32]),
+        redactor,
+        Micros(0),
+    );
     scene
         .world
         .fresh()
-        .play(&mut walk, &mut Ledger::default(), |_, _| {});
+        .play(&mut walk, &mut RunState::default(), |_, _| {});
     let (target, scope, log, touched) = walk.into_log();
     Ok(Case::new(
         target,

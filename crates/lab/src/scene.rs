@@ -1,14 +1,14 @@
 //! A scene: one situation at Osmary Ferries, and what must be concluded from it.
 
-use chronaxis_core::engine::{FileSeen, Surroundings, by_id, recognise};
-use chronaxis_core::judge::Scope;
-use chronaxis_core::layer::{Layer, Micros};
-use chronaxis_core::target::{EngineId, Target};
-use chronaxis_core::verdict::State;
+use chronaxis_diagnosis::judge::Scope;
+use chronaxis_diagnosis::verdict::State;
+use chronaxis_engines::{ClientEnvironment, FileSeen, by_id, recognise};
+use chronaxis_model::layer::{Layer, Micros};
+use chronaxis_model::target::Target;
 use chronaxis_readers::{Machine, Project};
 
-use crate::harbour::Harbour;
-use crate::papers;
+use crate::certificates;
+use crate::loopback::LoopbackServers;
 use crate::stand_in::{Counts, Service};
 use crate::world::World;
 
@@ -61,24 +61,8 @@ pub struct Scene {
 struct Bare;
 
 impl Machine for Bare {
-    fn listens(&self, _: u16) -> Option<bool> {
-        None
-    }
-
     fn has_file(&self, _: &str) -> Option<bool> {
         Some(false)
-    }
-
-    fn text_of(&self, _: &str) -> Option<String> {
-        None
-    }
-
-    fn database_since(&self, _: &str) -> Option<i64> {
-        None
-    }
-
-    fn changed(&self, _: &str) -> Option<i64> {
-        None
     }
 }
 
@@ -119,6 +103,7 @@ impl Scene {
         }
         let read = recognise(&self.text(port, FOLDER), None, None).map_err(|e| e.to_string())?;
         read.engine
+            .strings
             .complete(read.draft, &self.surroundings())
             .map_err(|e| e.to_string())
     }
@@ -140,18 +125,18 @@ impl Scene {
             .position(|c| c.file == path && c.name == name)
             .ok_or_else(|| format!("{} is not described in its files", self.target))?;
         let engine = report.connections.get(number).and_then(|c| c.engine);
-        let engine = by_id(engine.unwrap_or(EngineId::Tcp));
+        let engine = by_id(engine.unwrap_or(chronaxis_engines::TCP));
         let walkable = report.walkable(number, engine, &self.surroundings());
         walkable.map_err(|e| e.to_string())?.ok_or_else(String::new)
     }
 
     /// What stands around its target: an account, and the files of its folder.
-    pub fn surroundings(&self) -> Surroundings {
-        Surroundings {
+    pub fn surroundings(&self) -> ClientEnvironment {
+        ClientEnvironment {
             os_user: Some("deckhand".to_owned()),
             socket_folder: "/run/osmary".to_owned(),
             files: self.files(),
-            ..Surroundings::default()
+            ..ClientEnvironment::default()
         }
     }
 
@@ -167,7 +152,7 @@ impl Scene {
             root_owned: false,
             text,
         };
-        papers::files().into_iter().map(file).collect()
+        certificates::files().into_iter().map(file).collect()
     }
 
     /// What is asked of a diagnosis of this scene. On loopback patience is short: nothing
@@ -194,7 +179,7 @@ impl Scene {
     ///
     /// # Errors
     /// Passes on what the system says when it has no port to give.
-    pub fn open(&self) -> std::io::Result<Harbour> {
+    pub fn open(&self) -> std::io::Result<LoopbackServers> {
         let loopback = self.world.hosts.iter().find(|h| h.address.is_loopback());
         let mut services: Vec<(u16, Option<Service>)> = loopback
             .into_iter()
@@ -203,6 +188,6 @@ impl Scene {
         if services.iter().all(|(port, _)| *port != self.port()) {
             services.push((self.port(), None));
         }
-        Harbour::open(&services)
+        LoopbackServers::open(&services)
     }
 }

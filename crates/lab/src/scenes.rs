@@ -21,7 +21,7 @@ mod way;
 
 use std::net::{IpAddr, Ipv4Addr};
 
-use chronaxis_core::verdict::State;
+use chronaxis_diagnosis::verdict::State;
 
 use crate::scene::{Expected, PORT, Scene, Stage};
 use crate::stand_in::{Counts, Service};

@@ -17,6 +17,8 @@ pub enum Service {
     Mysql(mysql::Config),
     /// Something else, by what it answers to what.
     Other(others::Other),
+    /// A server of its own, for an engine of another crate.
+    Own(fn(&Arc<Counted>) -> Box<dyn Server>),
     /// Takes the connection and never says a word.
     Mute,
     /// Takes the connection and closes it.
@@ -41,6 +43,7 @@ impl Service {
             Service::Mysql(config) => {
                 Box::new(mysql::Session::new(config.clone(), counted.clone()))
             }
+            Service::Own(begin) => begin(counted),
             Service::Other(other) => other.serve(),
             Service::Mute | Service::Hung | Service::Asleep => Box::new(Mute),
             Service::Greets(bytes) => Box::new(Greets(bytes.clone())),

@@ -11,8 +11,8 @@ use std::collections::BTreeMap;
 use std::net::{IpAddr, SocketAddr};
 use std::sync::Arc;
 
-use chronaxis_core::fact::{Icmp, Listening, Tunnel};
-use chronaxis_core::layer::Micros;
+use chronaxis_model::fact::{Icmp, Listening, Tunnel};
+use chronaxis_model::layer::Micros;
 
 use crate::stand_in::{Counted, Service};
 

@@ -4,9 +4,8 @@
 use std::net::SocketAddr;
 use std::time::Duration;
 
-use chronaxis_core::engine::{Feeler, by_id, who_speaks};
-use chronaxis_core::fact::{Service, Spoke};
-use chronaxis_core::target::EngineId;
+use chronaxis_engines::{ServiceProbe, by_id, who_speaks};
+use chronaxis_model::fact::{Service, Spoke};
 use tokio::io::{AsyncReadExt as _, AsyncWriteExt as _};
 use tokio::net::TcpStream;
 use tokio::time::timeout;
@@ -18,12 +17,17 @@ const WAIT: Duration = Duration::from_millis(300);
 pub async fn who(to: SocketAddr) -> (Option<Service>, Spoke) {
     let mut last = Spoke::Silent;
     let port = to.port();
-    let engine = by_id(EngineId::Tcp);
+    let engine = by_id(chronaxis_engines::TCP);
     let first = match port {
-        5432..=5439 | 6432 => Feeler::Postgresql,
-        _ => Feeler::first_for(port, engine),
+        5432..=5439 | 6432 => ServiceProbe::Postgresql,
+        _ => ServiceProbe::first_for(port, engine),
     };
-    let kinds = [None, Some(first), Some(first.second_for(false))];
+    let kinds = [
+        None,
+        Some(first),
+        Some(first.next_for(1, false)),
+        Some(ServiceProbe::Tls),
+    ];
     for kind in kinds {
         let bytes = kind.map(|kind| kind.bytes(engine)).unwrap_or_default();
         let (answer, spoke) = exchange(to, &bytes).await;

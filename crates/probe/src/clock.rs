@@ -2,7 +2,7 @@
 
 use std::time::{Duration, Instant, SystemTime};
 
-use chronaxis_core::layer::Micros;
+use chronaxis_model::layer::Micros;
 
 /// Counts from the beginning of the run.
 #[derive(Clone, Copy, Debug)]

@@ -3,9 +3,9 @@
 use std::io;
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr, SocketAddr, SocketAddrV6, UdpSocket};
 
-use chronaxis_core::endpoint::Endpoint;
-use chronaxis_core::fact::{Fact, Knocked};
-use chronaxis_core::layer::{Layer, Micros};
+use chronaxis_model::endpoint::Endpoint;
+use chronaxis_model::fact::{Fact, Knocked};
+use chronaxis_model::layer::{Layer, Micros};
 use nix::errno::Errno;
 use socket2::{Domain, Protocol, Socket, Type};
 use tokio::net::{TcpStream, UnixStream};
@@ -115,7 +115,7 @@ pub(crate) async fn connect(
 pub(crate) enum Came {
     Connected(TcpStream),
     /// The error, and the ICMP message behind it.
-    Failed(io::Error, Option<chronaxis_core::fact::Icmp>),
+    Failed(io::Error, Option<chronaxis_model::fact::Icmp>),
 }
 
 /// Connects once, with the socket set up in a further way. Gives this side of it too, and
@@ -199,7 +199,7 @@ fn refusal(
     error: &io::Error,
     elapsed_us: Micros,
     from: Option<SocketAddr>,
-    icmp: Option<chronaxis_core::fact::Icmp>,
+    icmp: Option<chronaxis_model::fact::Icmp>,
 ) -> Fact {
     match errno(error) {
         Errno::ECONNREFUSED => Fact::PortRefused {

@@ -1,18 +1,13 @@
 //! Runs a walk: carries out its orders, hands it what came of them.
 
-use std::cell::{RefCell, RefMut};
 use std::collections::BTreeMap;
-use std::rc::Rc;
 
-use chronaxis_core::conversation::Input;
-use chronaxis_core::fact::{Fact, RecordKind, Subject};
-use chronaxis_core::layer::{Layer, Micros};
-use chronaxis_core::order::{Ended, Event, LineId, Order, Probe, ProbeId};
-use chronaxis_core::permit::Ledger;
-use chronaxis_core::redact::Redactor;
-use chronaxis_core::walk::Walk;
+use chronaxis_model::conversation::Input;
+use chronaxis_model::fact::{Fact, HostQuestion, RecordKind, Subject};
+use chronaxis_model::layer::{Layer, Micros};
+use chronaxis_model::order::{Decider, Ended, Event, LineId, Order, Probe, ProbeId};
+use chronaxis_model::redact::Redactor;
 use chronaxis_tls::Talk;
-use tokio::sync::Notify;
 use tokio::sync::mpsc::{UnboundedReceiver, UnboundedSender, unbounded_channel};
 use tokio::task::{AbortHandle, JoinSet};
 use tokio::time::timeout_at;
@@ -20,73 +15,16 @@ use tokio::time::timeout_at;
 use crate::clock::Clock;
 use crate::connect;
 use crate::line::Line;
-use crate::{listeners, local, look_up, name_service, name_sources, next_device, own, step};
+use crate::together::Together;
+use crate::{host, listeners, local, look_up, name_service, name_sources, next_hop, own, step};
 
 enum Message {
     Event(Box<Event>),
     Kept(LineId, Box<Line>),
 }
 
-/// What the walks of a run share, and a bell for each that waits for another.
-#[derive(Default)]
-pub struct SharedLedger {
-    ledger: RefCell<Ledger>,
-    bells: RefCell<BTreeMap<usize, Rc<Notify>>>,
-}
-
-impl SharedLedger {
-    /// For a run in which only so many targets have sockets at one time.
-    pub fn with_room_for(targets: usize) -> SharedLedger {
-        SharedLedger {
-            ledger: RefCell::new(Ledger::with_room_for(targets)),
-            ..SharedLedger::default()
-        }
-    }
-
-    /// Watches how late this thread wakes, for as long as it is polled: a busy machine's
-    /// delay must not be taken for a server's. Must run on the thread of the walks.
-    pub async fn watch_load(&self) {
-        loop {
-            let due = tokio::time::Instant::now() + WATCHED_EVERY;
-            tokio::time::sleep_until(due).await;
-            let late = tokio::time::Instant::now().duration_since(due);
-            if late >= LATE {
-                let late = Micros(u64::try_from(late.as_micros()).unwrap_or(u64::MAX));
-                let mut ledger = self.lend();
-                ledger.late = ledger.late.after(late);
-            }
-        }
-    }
-
-    fn lend(&self) -> RefMut<'_, Ledger> {
-        self.ledger.borrow_mut()
-    }
-
-    fn bell_of(&self, walk: &Walk) -> Rc<Notify> {
-        let bell = Rc::new(Notify::new());
-        let mut bells = self.bells.borrow_mut();
-        bells.insert(walk.order(), bell.clone());
-        bell
-    }
-
-    /// Wakes the walks whose answers came.
-    fn ring(&self) {
-        let woken = self.lend().take_woken();
-        let bells = self.bells.borrow();
-        for bell in woken.iter().filter_map(|who| bells.get(who)) {
-            bell.notify_one();
-        }
-    }
-}
-
 /// After how long a walk that waits for another looks by itself, should nobody wake it.
 const AT_LEAST_EVERY: Micros = Micros::from_millis(1_000);
-
-/// How often it is looked how late this thread wakes.
-const WATCHED_EVERY: std::time::Duration = std::time::Duration::from_millis(50);
-
-/// A delay that counts: more than the timers of a busy machine differ by.
-const LATE: std::time::Duration = std::time::Duration::from_millis(50);
 
 /// How long lines that are left politely may take once all else is over.
 const LAST_WORDS: Micros = Micros::from_millis(1_600);
@@ -100,11 +38,11 @@ const COUNTED_FOR: std::time::Duration = std::time::Duration::from_millis(1150);
 
 /// Runs a walk to its end on the real network. `settled` is told of each layer that can
 /// change no more, in order. Must run inside a tokio runtime with IO and time.
-pub async fn run(
-    walk: &mut Walk,
-    ledger: &SharedLedger,
+pub async fn run<D: Decider>(
+    walk: &mut D,
+    together: &Together<D::Shared>,
     clock: Clock,
-    mut settled: impl FnMut(&Walk, Layer),
+    mut settled: impl FnMut(&D, Layer),
 ) {
     let (sender, mut receiver) = unbounded_channel();
     let mut edge = Edge {
@@ -115,10 +53,10 @@ pub async fn run(
         closing: JoinSet::new(),
         running: BTreeMap::new(),
     };
-    let bell = ledger.bell_of(walk);
+    let bell = together.bell_of(walk.number());
     loop {
-        let order = walk.poll(&mut ledger.lend(), clock.now());
-        ledger.ring();
+        let order = walk.poll(&mut together.lend(), clock.now());
+        together.ring();
         match order {
             Order::Start { probe, what, until } => edge.start(probe, what, until),
             Order::Stop(probe) => edge.stop(probe),
@@ -129,7 +67,7 @@ pub async fn run(
                 tokio::select! {
                     event = edge.next(&mut receiver, soon) => {
                         if let Some(event) = event {
-                            take_in(walk, ledger, clock, event);
+                            take_in(walk, together, clock, event);
                         }
                     }
                     () = bell.notified() => walk.ring(),
@@ -137,11 +75,11 @@ pub async fn run(
             }
             Order::Wait(until) => {
                 if let Some(event) = edge.next(&mut receiver, until).await {
-                    take_in(walk, ledger, clock, event);
+                    take_in(walk, together, clock, event);
                 }
             }
             Order::Over => {
-                ledger.bells.borrow_mut().remove(&walk.order());
+                together.forget(walk.number());
                 return edge.closed(walk.deadline()).await;
             }
         }
@@ -149,9 +87,9 @@ pub async fn run(
 }
 
 /// Hands in an event; another walk may have waited for it.
-fn take_in(walk: &mut Walk, ledger: &SharedLedger, clock: Clock, event: Event) {
-    walk.handle(&mut ledger.lend(), clock.now(), event);
-    ledger.ring();
+fn take_in<D: Decider>(walk: &mut D, together: &Together<D::Shared>, clock: Clock, event: Event) {
+    walk.handle(&mut together.lend(), clock.now(), event);
+    together.ring();
 }
 
 struct Edge {
@@ -210,6 +148,7 @@ impl Edge {
             } => self
                 .tasks
                 .spawn(report.ask(resolver, asked, kind, redactor)),
+            Probe::AskHost { to, with } => self.tasks.spawn(report.ask_host(to, with)),
             Probe::Step { to, ttl, least } => self.tasks.spawn(report.step(to, ttl, least)),
             Probe::OwnFilter {
                 to,
@@ -221,7 +160,7 @@ impl Edge {
                 .spawn(report.own_filter((to, from), interface, redactor)),
             Probe::OwnSendFailures { .. } => self.tasks.spawn(report.send_failures()),
             Probe::NextDevice { to } => {
-                if let Some(fact) = next_device::to(to.ip()) {
+                if let Some(fact) = next_hop::to(to.ip()) {
                     report.observed(Layer::Route, fact);
                 }
                 return report.ended(Ended::Done, None);
@@ -330,7 +269,7 @@ impl Report {
         let _ = self.sender.send(Message::Event(Box::new(event)));
     }
 
-    fn ended(&self, how: Ended, permit: Option<chronaxis_core::permit::Permit>) {
+    fn ended(&self, how: Ended, permit: Option<chronaxis_model::permit::Permit>) {
         tracing::debug!(probe = self.probe.0, ?how, "ended");
         let event = Event::Ended {
             probe: self.probe,
@@ -392,6 +331,13 @@ impl Report {
         }
     }
 
+    async fn ask_host(self, to: std::net::SocketAddr, with: HostQuestion) {
+        if let Some(fact) = host::ask(to, with, self.until, self.clock).await {
+            self.observed(Layer::Port, fact);
+        }
+        self.ended(Ended::Done, None);
+    }
+
     async fn own_filter(
         self,
         ends: (std::net::SocketAddr, Option<std::net::SocketAddr>),
@@ -430,8 +376,8 @@ impl Report {
     async fn open(
         self,
         id: LineId,
-        to: chronaxis_core::endpoint::Endpoint,
-        talk: Box<dyn chronaxis_core::conversation::Conversation>,
+        to: chronaxis_model::endpoint::Endpoint,
+        talk: Box<dyn chronaxis_model::conversation::Conversation>,
         segment: Option<u16>,
     ) {
         if let Some(address) = connect::address(&to) {

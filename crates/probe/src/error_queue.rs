@@ -6,7 +6,7 @@ use std::io::IoSliceMut;
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
 use std::os::fd::{AsFd, AsRawFd};
 
-use chronaxis_core::fact::Icmp;
+use chronaxis_model::fact::Icmp;
 use nix::sys::socket::{
     ControlMessageOwned, MsgFlags, SockaddrStorage, recvmsg, setsockopt, sockopt,
 };

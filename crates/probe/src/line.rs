@@ -2,10 +2,10 @@
 
 use std::io;
 
-use chronaxis_core::conversation::Input;
-use chronaxis_core::fact::Fact;
-use chronaxis_core::layer::{Layer, Micros};
-use chronaxis_core::order::Ended;
+use chronaxis_model::conversation::Input;
+use chronaxis_model::fact::Fact;
+use chronaxis_model::layer::{Layer, Micros};
+use chronaxis_model::order::Ended;
 use chronaxis_tls::{Step, Talk};
 use tokio::io::{AsyncReadExt, AsyncWriteExt};
 use tokio::net::{TcpStream, UnixStream};

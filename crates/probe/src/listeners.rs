@@ -5,11 +5,11 @@ use std::net::SocketAddr;
 use std::os::unix::fs::MetadataExt as _;
 use std::path::Path;
 
-use chronaxis_core::engine::{ENGINES, by_id};
-use chronaxis_core::fact::{Fact, Held, Listening};
-use chronaxis_core::forwarders::is_forwarder;
-use chronaxis_core::redact::Redactor;
-use chronaxis_core::target::EngineId;
+use chronaxis_engines::{by_id, engines};
+use chronaxis_model::fact::{Fact, Held, Listening};
+use chronaxis_model::forwarders::is_forwarder;
+use chronaxis_model::redact::Redactor;
+use chronaxis_model::target::EngineId;
 use procfs::net::{TcpState, UnixState};
 
 use crate::processes::Owner;
@@ -89,7 +89,7 @@ fn account_of(path: &Path) -> Option<u32> {
 }
 
 fn is_database(path: &Path) -> bool {
-    ENGINES.iter().any(|e| is_of(path, e.socket_files()))
+    engines().iter().any(|e| is_of(path, e.spec.socket_files))
 }
 
 /// Whether a socket file has one of these names.
@@ -105,14 +105,14 @@ fn is_of(path: &Path, names: &[(&str, &str)]) -> bool {
 /// program of its engine, on another port that is usual for it, or on a socket file of it.
 pub(crate) fn bearing_on(port: u16, engine: EngineId, redactor: &Redactor) -> Vec<Fact> {
     let engine = by_id(engine);
-    let (usual, programs) = (engine.usual_ports(), engine.programs());
+    let (usual, programs) = (engine.spec.usual_ports, engine.spec.programs);
     let of_engine = |owner: &Owner| programs.iter().any(|p| owner.name.starts_with(p));
     let bears = |l: &&Listener| match (&l.on, &l.owner) {
         (Some(on), _) if on.port() == port || usual.contains(&on.port()) => true,
         (_, Some(owner)) => of_engine(owner),
         (None, None) => {
             let path = l.socket.as_deref().map(Path::new);
-            path.is_some_and(|path| is_of(path, engine.socket_files()))
+            path.is_some_and(|path| is_of(path, engine.spec.socket_files))
         }
         _ => false,
     };

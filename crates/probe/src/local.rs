@@ -2,7 +2,7 @@
 
 use std::net::SocketAddr;
 
-use chronaxis_core::fact::Fact;
+use chronaxis_model::fact::Fact;
 use procfs::net::{TcpNetEntry, TcpState};
 
 /// Whether anything listens on a port of this machine, and how many connections wait in

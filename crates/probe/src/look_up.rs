@@ -5,7 +5,7 @@
 use std::io;
 use std::net::IpAddr;
 
-use chronaxis_core::fact::{Fact, NameTrouble};
+use chronaxis_model::fact::{Fact, NameTrouble};
 use dns_lookup::{AddrInfoHints, LookupError, LookupErrorKind, SockType, getaddrinfo};
 use tokio::sync::oneshot;
 
@@ -16,7 +16,7 @@ pub(crate) async fn look_up(name: String, clock: Clock) -> Option<Fact> {
     let began = clock.now();
     let (answer, wait) = oneshot::channel();
     let asked = std::thread::Builder::new()
-        .name("look-up".to_owned())
+        .name("lookup".to_owned())
         .spawn(move || {
             let _ = answer.send(ask(&name));
         });

@@ -10,9 +10,9 @@ use std::io;
 use std::net::{IpAddr, SocketAddr};
 use std::time::Duration;
 
-use chronaxis_core::fact::{AnswerTrouble, Fact, Icmp, RecordKind, ResolverAnswer, ServicePlace};
-use chronaxis_core::layer::Micros;
-use chronaxis_core::redact::Redactor;
+use chronaxis_model::fact::{AnswerTrouble, Fact, Icmp, RecordKind, ResolverAnswer, ServicePlace};
+use chronaxis_model::layer::Micros;
+use chronaxis_model::redact::Redactor;
 use hickory_proto::op::{Message, MessageType, OpCode, Query, ResponseCode};
 use hickory_proto::rr::{Name, RData, Record, RecordType};
 use tokio::io::{AsyncReadExt as _, AsyncWriteExt as _};

@@ -5,7 +5,7 @@ use std::fs::File;
 use std::io::Read as _;
 use std::net::{IpAddr, SocketAddr};
 
-use chronaxis_core::fact::{Fact, Resolvers, Subject};
+use chronaxis_model::fact::{Fact, Resolvers, Subject};
 use resolv_conf::ScopedIp;
 
 use crate::links;
@@ -90,7 +90,7 @@ pub fn resolvers_in(text: &[u8]) -> Fact {
         .collect();
     let search = config
         .get_last_search_or_domain()
-        .map(|suffix| chronaxis_core::redact::visible(suffix.trim_end_matches('.')))
+        .map(|suffix| chronaxis_model::redact::visible(suffix.trim_end_matches('.')))
         .filter(|suffix| !suffix.is_empty())
         .collect();
     Fact::ResolversFound(Resolvers {

@@ -5,11 +5,12 @@ use std::net::SocketAddr;
 use std::path::Path;
 use std::process::{Command, Stdio};
 
-use chronaxis_core::fact::{Fact, FilterDecision};
-use chronaxis_core::own_filter::{self, Going, Packet};
-use chronaxis_core::redact::Redactor;
+use chronaxis_model::fact::{Fact, FilterDecision};
+use chronaxis_model::redact::Redactor;
 use procfs::net::TcpState;
 use tokio::sync::oneshot;
+
+use crate::local_firewall::{self, Going, Packet};
 
 /// Where the program that prints the filter's rules lies. It is not looked for elsewhere:
 /// what runs with privileges must not come from a folder of the user's.
@@ -47,8 +48,8 @@ pub(crate) async fn filter(
         near,
         interface: interface.clone(),
     };
-    let out = own_filter::decide(&rules, &packet(Going::Out));
-    let back = own_filter::decide(&rules, &packet(Going::Back));
+    let out = local_firewall::decide(&rules, &packet(Going::Out));
+    let back = local_firewall::decide(&rules, &packet(Going::Back));
     // What lets packets out may still not let the answers in.
     let (decided, answers) = match (out.decision, back.decision) {
         (FilterDecision::LetThrough, FilterDecision::LetThrough) if out.rules == 0 => return None,

@@ -5,7 +5,7 @@
 
 use std::net::SocketAddr;
 
-use chronaxis_core::fact::{Fact, StepAnswer};
+use chronaxis_model::fact::{Fact, StepAnswer};
 use socket2::Socket;
 
 use crate::clock::Clock;

@@ -18,7 +18,11 @@ const PROCESSES_FOR: Duration = Duration::from_secs(2);
 /// Programs whose arguments tell of tunnels.
 const SSH_CLIENTS: [&str; 2] = ["ssh", "autossh"];
 
-/// A table, and when it was read.
+/// A machine with many sockets takes long to show them: its table is kept for so many times
+/// as long as it took to read.
+const TIMES_AS_LONG: u32 = 12;
+
+/// A table, until when it is good.
 type Kept<T> = Mutex<Option<(Instant, Option<Arc<T>>)>>;
 
 static SOCKETS: Kept<Vec<TcpNetEntry>> = Mutex::new(None);
@@ -50,12 +54,15 @@ fn kept<T>(place: &Kept<T>, at_most: Duration, read: impl FnOnce() -> Option<T>)
     let Ok(mut place) = place.lock() else {
         return read().map(Arc::new);
     };
-    if let Some((at, table)) = &*place
-        && at.elapsed() < at_most
+    let began = Instant::now();
+    if let Some((until, table)) = &*place
+        && began < *until
     {
         return table.clone();
     }
     let table = read().map(Arc::new);
-    *place = Some((Instant::now(), table.clone()));
+    let took = began.elapsed();
+    let good_for = at_most.max((took * TIMES_AS_LONG).min(PROCESSES_FOR));
+    *place = Some((Instant::now() + good_for, table.clone()));
     table
 }

@@ -4,8 +4,8 @@
 
 use std::path::{Path, PathBuf};
 
-use chronaxis_core::fact::Tunnel;
-use chronaxis_core::redact::Redactor;
+use chronaxis_model::fact::Tunnel;
+use chronaxis_model::redact::Redactor;
 
 use crate::tables;
 

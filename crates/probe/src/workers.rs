@@ -6,7 +6,7 @@ use std::sync::mpsc::{Receiver, Sender, channel};
 use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 use std::thread;
 
-use chronaxis_core::conversation::{Derivation, Derived};
+use chronaxis_model::conversation::{Derivation, Derived};
 use tokio::sync::oneshot;
 
 /// More threads than this would only take turns.

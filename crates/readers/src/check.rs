@@ -8,10 +8,9 @@ pub(crate) use containers::{Composition, check as containers};
 pub(crate) use drivers::check as drivers;
 pub(crate) use inactive::{Unread, commented_out, comments, unread};
 
-use chronaxis_core::engine::by_id;
-use chronaxis_core::settings::{Defect, DefectKind};
-use chronaxis_core::target::EngineId;
-use chronaxis_core::told::Origin;
+use chronaxis_engines::by_id;
+use chronaxis_model::settings::{Defect, DefectKind};
+use chronaxis_model::sourced::Origin;
 
 use crate::connection::Connection;
 use crate::entry::{Entry, Quotes};
@@ -67,10 +66,9 @@ pub(crate) fn writing(
         let text = worth(entry);
         let subject = subject(*role);
         if entry.value.cut.is_some() {
-            let words = format!(
-                "a comment sign cuts the {subject} short; what stands behind it does not count"
-            );
-            let expected = "quotes round the value, if the sign belongs to it";
+            let words =
+                format!("a comment sign cuts off the {subject}; what follows it is ignored");
+            let expected = "quotes around the value, if the sign is part of it";
             out.push(finding(
                 places,
                 DefectKind::CutShort,
@@ -81,9 +79,9 @@ pub(crate) fn writing(
         }
         if let Some(eaten) = eaten(*role, entry, &text) {
             let words = format!(
-                "in double quotes a backslash begins an escape: the {subject} holds {eaten}"
+                "in double quotes a backslash starts an escape: the {subject} contains {eaten}"
             );
-            let expected = "the backslash doubled, or single quotes round the value";
+            let expected = "a doubled backslash, or single quotes around the value";
             let mut defect = finding(
                 places,
                 DefectKind::BackslashEaten,
@@ -105,16 +103,16 @@ pub(crate) fn writing(
             out.extend(pasted(places, entry, &text));
         }
         if format == Format::Environment && blank_behind(places, entry) && *role == Role::Password {
-            let words =
-                "a blank stands behind the password; some readers of such files keep it".to_owned();
+            let words = "there is a space after the password; some readers of such files keep it"
+                .to_owned();
             let mut defect = finding(
                 places,
                 DefectKind::StrayWhitespace,
                 "password",
                 (entry, &text),
-                (words, "no blank at the end of the line"),
+                (words, "no space at the end of the line"),
             );
-            defect.mended = places.mended_secret(entry, &text, "and nothing behind it");
+            defect.mended = places.mended_secret(entry, &text, "and nothing after it");
             out.push(defect);
         }
     }
@@ -134,7 +132,7 @@ fn eaten(role: Role, entry: &Entry, text: &Traced) -> Option<&'static str> {
     let inner = text.as_str().trim_end_matches(['\n', '\r']);
     inner.chars().find_map(|c| match c {
         '\t' => Some("a tab"),
-        '\n' | '\r' => Some("a line end"),
+        '\n' | '\r' => Some("a line break"),
         '\u{7}' | '\u{8}' | '\u{b}' | '\u{c}' | '\u{1b}' | '\0' => Some("a control character"),
         _ => None,
     })
@@ -156,13 +154,13 @@ fn pasted(places: &Places<'_>, entry: &Entry, text: &Traced) -> Option<Defect> {
         let rest = rest.rsplit_once('@').map_or(rest, |(_, host)| host);
         let end = rest.find(['/', ':', '?']).unwrap_or(rest.len());
         (
-            "a whole URL stands where the host alone belongs",
+            "there is a whole URL where only the host belongs",
             rest.get(..end)?,
         )
     } else if value.starts_with('/') {
         return None;
     } else if let Some((host, _)) = value.split_once('/') {
-        ("a path stands behind the host", host.split(':').next()?)
+        ("there is a path after the host", host.split(':').next()?)
     } else {
         let (host, port) = value.split_once(':')?;
         let digits = !port.is_empty() && port.chars().all(|c| c.is_ascii_digit());
@@ -222,13 +220,12 @@ pub(crate) fn whole(
             .iter()
             .any(|u| u.subject == subject || u.subject == "string")
     };
-    let names_database = matches!(
-        connection.engine,
-        Some(EngineId::Postgresql | EngineId::Mysql | EngineId::Tds)
-    );
+    let names_database = connection
+        .engine
+        .is_some_and(|id| by_id(id).spec.has_databases);
     if names_database && !partial && connection.value("dbname").is_none() && !knows_not("database")
     {
-        let text = "no database is named; the client takes a default of its own".to_owned();
+        let text = "no database is named; the client uses its own default".to_owned();
         note(DefectKind::Missing, "database", text, "the database's name");
     }
     let mut readable = None;
@@ -240,7 +237,7 @@ pub(crate) fn whole(
                 DefectKind::EmptyPassword,
                 "password",
                 "the password is empty".to_owned(),
-                "a password, or none at all",
+                "a password, or no password setting at all",
             );
         }
         if let Origin::File {
@@ -250,16 +247,16 @@ pub(crate) fn whole(
             && !empty
             && !connection.is_sample()
         {
-            let nothing = chronaxis_core::settings::Excerpt::new("", Vec::new());
+            let nothing = chronaxis_model::settings::Excerpt::new("", Vec::new());
             readable = Some(Defect {
                 kind: DefectKind::SecretReadable,
                 subject: "password".to_owned(),
                 stops: false,
-                text: "the file holds a password, and everybody on this machine may read it"
+                text: "the file contains a password, and everybody on this machine can read it"
                     .to_owned(),
                 expected: format!(
-                    "chmod 600 {}, or the password elsewhere",
-                    chronaxis_core::shell::quoted(file)
+                    "chmod 600 {}, or keep the password somewhere else",
+                    chronaxis_model::shell::quoted(file)
                 ),
                 place: Some(nothing.mark(0..0).in_file(file, *line, *column)),
                 mended: None,
@@ -268,8 +265,8 @@ pub(crate) fn whole(
     }
     let open = mode_of(&connection.file).is_some_and(|mode| mode & 0o077 != 0);
     if format == Format::PasswordFile && open {
-        let text = "others may read this file, and PostgreSQL's library passes over it for that";
-        let expected = "chmod 600: then it counts";
+        let text = "other users can read this file, so PostgreSQL's library ignores it";
+        let expected = "chmod 600: then it is used";
         note(
             DefectKind::Ineffective,
             "password",
@@ -279,17 +276,17 @@ pub(crate) fn whole(
     }
     let administrators = connection
         .engine
-        .map_or(&[][..], |id| by_id(id).administrators());
+        .map_or(&[][..], |id| by_id(id).spec.administrators);
     if let Some(user) = connection
         .value("user")
         .filter(|user| administrators.contains(user))
     {
-        let text = format!("{user} is an account with all rights");
+        let text = format!("{user} is an administrator account");
         note(
             DefectKind::Administrator,
             "user",
             text,
-            "an account of the program's own",
+            "a separate account for the program",
         );
     }
     out.extend(readable);
@@ -314,12 +311,12 @@ pub(crate) fn unresolved(
             let subject = subject(*role);
             let name = &look.name;
             let words = match entry.value.parts.len() > 1 && *role == Role::Password {
-                true => "a $ in the password is taken for the start of a variable, and nothing here sets one of that name".to_owned(),
+                true => "a $ in the password is read as the start of a variable, and nothing here sets a variable of that name".to_owned(),
                 false => {
-                    format!("nothing here sets the variable {name}, from which the {subject} comes")
+                    format!("nothing here sets the variable {name}, which the {subject} comes from")
                 }
             };
-            let expected = "the variable set where this is read, or a default behind its name";
+            let expected = "the variable set where this is read, or a default after its name";
             out.push(finding(
                 places,
                 DefectKind::Unresolved,

@@ -1,6 +1,7 @@
 //! Whose rules count for separate fields, and what these clients call things.
 
-use chronaxis_core::target::{ClientId, EngineId};
+use chronaxis_engines::{ClientRule, Language, by_id, engines};
+use chronaxis_model::target::{ClientId, EngineId};
 
 use crate::entry::Entry;
 use crate::format::Format;
@@ -9,43 +10,31 @@ use crate::traced::Traced;
 
 /// What an engine's clients call an option of encryption.
 pub(crate) fn own_name(engine: Option<EngineId>, name: &'static str) -> &'static str {
-    match (engine, name) {
-        (Some(EngineId::Postgresql), "ssl_ca") => "sslrootcert",
-        (Some(EngineId::Mysql), "sslmode") => "ssl_mode",
-        (Some(EngineId::Mysql), "sslrootcert") => "ssl_ca",
-        (Some(EngineId::Mysql), "sslcert") => "ssl_cert",
-        (Some(EngineId::Mysql), "sslkey") => "ssl_key",
-        _ => name,
-    }
+    let own_names = engine.map_or(&[][..], |id| by_id(id).spec.own_names);
+    let own = own_names.iter().find(|(other, _)| *other == name);
+    own.map_or(name, |(_, own)| own)
 }
 
 /// The engine whose usual port stands there.
 pub(crate) fn engine_by_port(fields: &[(Role, &Entry, Traced)]) -> Option<EngineId> {
     let (_, _, port) = fields.iter().find(|(role, ..)| *role == Role::Port)?;
-    match port.as_str().trim() {
-        "5432" => Some(EngineId::Postgresql),
-        "3306" => Some(EngineId::Mysql),
-        "1433" => Some(EngineId::Tds),
-        "27017" => Some(EngineId::Mongodb),
-        _ => None,
-    }
+    let port = port.as_str().trim().parse::<u16>().ok()?;
+    let usual = engines().iter().find(|e| e.spec.usual_port == Some(port))?;
+    Some(usual.spec.id)
 }
 
 /// Whose rules count for separate fields, by driver and format.
 pub(crate) fn client(engine: Option<EngineId>, driver: &str, format: Format) -> ClientId {
     let low = driver.to_ascii_lowercase();
     let java = low.contains("jdbc") || low.starts_with("org.") || low.starts_with("com.");
-    match engine {
-        Some(EngineId::Postgresql) if low.contains("asyncpg") => ClientId::Asyncpg,
-        Some(EngineId::Postgresql) if low.contains("pg8000") => ClientId::Pg8000,
-        Some(EngineId::Postgresql) if java => ClientId::Pgjdbc,
-        Some(EngineId::Postgresql) => ClientId::Libpq,
-        Some(EngineId::Mysql) if low.contains("pymysql") => ClientId::Pymysql,
-        Some(EngineId::Mysql) if java && low.contains("mariadb") => ClientId::MariadbJava,
-        Some(EngineId::Mysql) if java => ClientId::ConnectorJ,
-        Some(EngineId::Mysql) if format == Format::Php => ClientId::Mysqlnd,
-        Some(EngineId::Mysql) if low.contains("mariadb") => ClientId::Libmariadb,
-        Some(EngineId::Mysql) => ClientId::Libmysqlclient,
-        _ => ClientId::Plain,
-    }
+    let speaks = |language: Language| match language {
+        Language::Java => java,
+        Language::Php => format == Format::Php,
+    };
+    let fits = |rule: &&ClientRule| {
+        rule.word.is_none_or(|word| low.contains(word)) && rule.language.is_none_or(speaks)
+    };
+    let rules = engine.map_or(&[][..], |id| by_id(id).spec.clients);
+    let rule = rules.iter().find(fits);
+    rule.map_or(ClientId::Plain, |rule| rule.client)
 }

@@ -2,10 +2,10 @@
 
 use std::collections::BTreeMap;
 
-use chronaxis_core::engine::by_id;
-use chronaxis_core::settings::{Defect, DefectKind};
-use chronaxis_core::shown;
-use chronaxis_core::told::Origin;
+use chronaxis_engines::{Engine, by_id, engines};
+use chronaxis_model::settings::{Defect, DefectKind};
+use chronaxis_model::shown;
+use chronaxis_model::sourced::Origin;
 
 use crate::connection::Connection;
 
@@ -59,15 +59,21 @@ const PLAIN_NAMES: &[&str] = &[
     "datasource",
     "connection",
     "url",
-    "mysql",
-    "postgres",
-    "postgresql",
-    "pg",
     "dsn",
     "env",
     "main",
     "primary",
 ];
+
+/// Whether a name says nothing of what is meant; that of an engine does not either.
+fn is_plain(name: &str) -> bool {
+    let of_engine = |e: &&Engine| {
+        e.spec.schemes.contains(&name)
+            || e.spec.variable_leads.contains(&name)
+            || e.spec.whole_words.contains(&name)
+    };
+    PLAIN_NAMES.contains(&name) || engines().iter().any(of_engine)
+}
 
 /// Where a connection ends, as far as it is told: published ports and names of services
 /// are taken together with what they stand for; and whether it is such a service.
@@ -143,7 +149,7 @@ fn are_alike(a: &Connection, b: &Connection, x: &Ends, y: &Ends) -> bool {
         None => 0,
     };
     let name = |c: &Connection| c.name.to_ascii_lowercase();
-    let named = name(a) == name(b) && !PLAIN_NAMES.contains(&name(a).as_str());
+    let named = name(a) == name(b) && !is_plain(&name(a));
     let place = match (x, y) {
         ((Some(p), ..), (Some(q), ..)) => Some(p.eq_ignore_ascii_case(q)),
         _ => None,
@@ -266,7 +272,7 @@ fn passwords(connections: &[Connection], members: &[usize]) -> Option<Difference
         return None;
     }
     let bare = |text: &str| {
-        let blank = |c: char| c.is_whitespace() || chronaxis_core::secret::is_invisible(c);
+        let blank = |c: char| c.is_whitespace() || chronaxis_model::secret::is_invisible(c);
         text.trim_matches(blank).to_lowercase()
     };
     let first = bare(said.first()?.0);
@@ -290,7 +296,7 @@ pub(crate) fn ends(
     let host = connection
         .value("host")
         .map(|h| h.trim().to_ascii_lowercase());
-    let usual = connection.engine.and_then(|id| by_id(id).usual_port());
+    let usual = connection.engine.and_then(|id| by_id(id).spec.usual_port);
     let waits = connection
         .unknown
         .iter()
@@ -340,7 +346,7 @@ pub(crate) fn as_defects(disagreement: &Disagreement, member: usize) -> Vec<Defe
         let field = &difference.field;
         let text = match secret {
             true => format!(
-                "the {field} here ({}) is not the one there ({})",
+                "the {field} here ({}) differs from the one there ({})",
                 here.shown(),
                 there.shown()
             ),
@@ -357,7 +363,7 @@ pub(crate) fn as_defects(disagreement: &Disagreement, member: usize) -> Vec<Defe
             subject: field.clone(),
             stops: false,
             text,
-            expected: "one of the two in both places".to_owned(),
+            expected: "the same value in both places".to_owned(),
             place: None,
             mended: None,
         });

@@ -1,7 +1,8 @@
 //! Compose files: services, what they publish, what they run on (the Compose
 //! Specification).
 
-use chronaxis_core::target::EngineId;
+use chronaxis_engines::by_id;
+use chronaxis_model::target::EngineId;
 
 use crate::entry::{Entry, Part, Quotes, Value};
 use crate::names::{Means, engine_word};
@@ -46,13 +47,7 @@ pub(crate) struct Service {
 impl Service {
     /// The port of its engine inside.
     pub(crate) fn inner_port(&self) -> Option<u16> {
-        match self.engine? {
-            EngineId::Postgresql => Some(5432),
-            EngineId::Mysql => Some(3306),
-            EngineId::Tds => Some(1433),
-            EngineId::Mongodb => Some(27017),
-            _ => None,
-        }
+        by_id(self.engine?).spec.usual_port
     }
 
     /// Whether it goes by this name inside.

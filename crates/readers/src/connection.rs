@@ -1,17 +1,17 @@
 //! From a group of keys to a connection: a draft whose every value knows its place.
 
-use chronaxis_core::engine::{Draft, NotATarget, by_id, recognise};
-use chronaxis_core::secret::Secret;
-use chronaxis_core::settings::{Defect, DefectKind, check_port, check_value, nearest};
-use chronaxis_core::shown;
-use chronaxis_core::target::EngineId;
-use chronaxis_core::told::{Origin, Told};
+use chronaxis_engines::{Draft, NotATarget, by_id, recognise};
+use chronaxis_model::secret::Secret;
+use chronaxis_model::settings::{Defect, DefectKind, check_port, check_value, nearest};
+use chronaxis_model::shown;
+use chronaxis_model::sourced::{Origin, Sourced};
+use chronaxis_model::target::EngineId;
 
 use crate::clients::{client, engine_by_port, own_name};
 use crate::entry::Entry;
 use crate::format::Format;
-use crate::gather::{Group, is_string};
-use crate::names::{DRIVER_WORDS, Means, RENAMED, Role, engine_word, misspelt};
+use crate::grouping::{Group, is_string};
+use crate::names::{Means, Role, driver_words, engine_word, misspelt, renamed};
 use crate::places::Places;
 use crate::resolve::{is_unknown, shown_variables};
 use crate::traced::{FileId, Traced};
@@ -168,9 +168,9 @@ impl Source<'_> {
         })
     }
 
-    /// PostgreSQL's clients take a socket's folder as the host.
+    /// Some clients take a socket's folder as the host.
     fn socket_as_host(&self, draft: &mut Draft, engine: Option<EngineId>) {
-        if engine == Some(EngineId::Postgresql)
+        if engine.is_some_and(|id| by_id(id).spec.socket_is_host)
             && let Some(told) = draft.values.remove("socket")
             && draft.value("host").is_none()
         {
@@ -229,18 +229,18 @@ impl Source<'_> {
             draft.defects.extend(self.port(engine, entry, text));
         }
         if secret {
-            draft.secret = Some(Told::new(Secret::new(value), origin));
+            draft.secret = Some(Sourced::new(Secret::new(value), origin));
         } else {
             draft
                 .values
-                .insert(key.to_owned(), Told::new(value.to_owned(), origin));
+                .insert(key.to_owned(), Sourced::new(value.to_owned(), origin));
         }
     }
 
     /// What the number of a port gives away; several stand side by side where several hosts
     /// do.
     fn port(&self, engine: Option<EngineId>, entry: &Entry, text: &Traced) -> Vec<Defect> {
-        let usual = engine.and_then(|id| by_id(id).usual_port());
+        let usual = engine.and_then(|id| by_id(id).spec.usual_port);
         let mut out = Vec::new();
         for value in text
             .as_str()
@@ -287,7 +287,7 @@ impl Source<'_> {
                     out.defects.extend(near);
                 }
                 None => {
-                    let near = nearest(word, DRIVER_WORDS.iter().copied());
+                    let near = nearest(word, driver_words());
                     if let Some(near) = near.filter(|_| word.len() > 3)
                         && let Some(Means::Engine(id)) = engine_word(near)
                     {
@@ -301,8 +301,10 @@ impl Source<'_> {
             return Some(out);
         }
         match self.format {
-            Format::ServiceFile | Format::PasswordFile => out.engine = Some(EngineId::Postgresql),
-            Format::OptionFile => out.engine = Some(EngineId::Mysql),
+            Format::ServiceFile | Format::PasswordFile => {
+                out.engine = Some(chronaxis_engines::POSTGRESQL)
+            }
+            Format::OptionFile => out.engine = Some(chronaxis_engines::MYSQL),
             _ => {}
         }
         let words = std::iter::once(&group.prefix);
@@ -338,7 +340,7 @@ impl Source<'_> {
 
     fn renamed(&self, entry: &Entry, text: &Traced) -> Option<Defect> {
         let low = text.as_str().to_ascii_lowercase();
-        let (_, now) = RENAMED.iter().find(|(old, _)| *old == low)?;
+        let now = renamed(&low)?;
         Some(Defect {
             kind: DefectKind::SchemeUnknown,
             subject: "driver".to_owned(),
@@ -380,13 +382,14 @@ impl Source<'_> {
         }
         let (read, engine) = match recognise(string, None, hint) {
             Ok(read) => {
-                let engine = Some(read.engine.id());
+                let engine = Some(read.engine.spec.id);
                 (read, engine)
             }
             // Whose it is stays open: its words are those of several engines' clients.
-            Err(NotATarget::EngineOfPairsUnsaid) => {
-                (recognise(string, None, Some(EngineId::Mysql)).ok()?, None)
-            }
+            Err(NotATarget::EngineOfPairsUnsaid) => (
+                recognise(string, None, Some(chronaxis_engines::MYSQL)).ok()?,
+                None,
+            ),
             Err(_) => return None,
         };
         let mut draft = read.draft;
@@ -414,7 +417,7 @@ impl Source<'_> {
                     });
                     return None;
                 }
-                Some((key, Told::new(told.value, origin)))
+                Some((key, Sourced::new(told.value, origin)))
             })
             .collect();
         if let Some(told) = draft.secret.take() {
@@ -426,7 +429,7 @@ impl Source<'_> {
                     origin,
                 });
             } else {
-                draft.secret = Some(Told::new(told.value, origin));
+                draft.secret = Some(Sourced::new(told.value, origin));
             }
         }
         let waits = |d: &Defect| unknown.iter().any(|u| u.subject == d.subject);

@@ -16,7 +16,7 @@ mod unit;
 mod yaml;
 
 pub(crate) use option_file::includes;
-pub(crate) use plain::BEGINS;
+pub(crate) use plain::begins;
 pub(crate) use yaml::with_interpolation;
 
 use crate::entry::Parsed;

@@ -1,6 +1,7 @@
 //! What the name of a key says: host, port, user. And which engine a word means.
 
-use chronaxis_core::target::EngineId;
+use chronaxis_engines::{Engine, engines};
+use chronaxis_model::target::EngineId;
 
 /// What a value is to a connection.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -97,10 +98,8 @@ const WORDS: &[(&str, Role)] = &[
     ("socket", Role::Socket),
 ];
 
-/// Leads that names run together with: `DBHOST`, `PGPORT`.
-const GLUED: &[&str] = &[
-    "postgres", "database", "mysql", "mssql", "mongo", "db", "pg",
-];
+/// Leads that names run together with, beside those of the engines: `DBHOST`, `PGPORT`.
+const GLUED: &[&str] = &["database", "db"];
 
 /// The role that a key's last words name.
 pub(crate) fn named(key: &str) -> Option<Named> {
@@ -126,7 +125,8 @@ pub(crate) fn named(key: &str) -> Option<Named> {
         }
     }
     let (at, last) = words.last()?;
-    GLUED.iter().find_map(|lead| {
+    let of_engines = engines().iter().flat_map(|e| e.spec.variable_leads);
+    GLUED.iter().chain(of_engines).find_map(|lead| {
         let rest = last.strip_prefix(lead)?;
         let mut all = WORDS.iter().chain(PHRASES);
         let (_, role) = all.find(|(word, _)| *word == rest)?;
@@ -170,26 +170,6 @@ pub(crate) enum Means {
     Foreign,
 }
 
-const ENGINE_WORDS: &[(&str, EngineId)] = &[
-    ("postgre", EngineId::Postgresql),
-    ("postgis", EngineId::Postgresql),
-    ("psycopg", EngineId::Postgresql),
-    ("pgsql", EngineId::Postgresql),
-    ("asyncpg", EngineId::Postgresql),
-    ("pg8000", EngineId::Postgresql),
-    ("psqlodbc", EngineId::Postgresql),
-    ("mysql", EngineId::Mysql),
-    ("mariadb", EngineId::Mysql),
-    ("asyncmy", EngineId::Mysql),
-    ("sqlserver", EngineId::Tds),
-    ("sql server", EngineId::Tds),
-    ("mssql", EngineId::Tds),
-    ("tdsodbc", EngineId::Tds),
-    ("freetds", EngineId::Tds),
-    ("pytds", EngineId::Tds),
-    ("mongo", EngineId::Mongodb),
-];
-
 const FOREIGN: &[&str] = &[
     "redis",
     "valkey",
@@ -224,15 +204,11 @@ const FOREIGN: &[&str] = &[
 /// What a word means, as far as it names something known.
 pub(crate) fn engine_word(text: &str) -> Option<Means> {
     let low = text.to_ascii_lowercase();
-    let engine = ENGINE_WORDS.iter().find(|(word, _)| low.contains(word));
-    if let Some((_, id)) = engine {
-        return Some(Means::Engine(*id));
-    }
-    if matches!(low.as_str(), "pg" | "psql" | "pq") {
-        return Some(Means::Engine(EngineId::Postgresql));
-    }
-    if low == "tds" {
-        return Some(Means::Engine(EngineId::Tds));
+    let holds = |e: &&&Engine| e.spec.words.iter().any(|word| low.contains(word));
+    let is = |e: &&&Engine| e.spec.whole_words.contains(&low.as_str());
+    let engine = engines().iter().find(holds);
+    if let Some(engine) = engine.or_else(|| engines().iter().find(is)) {
+        return Some(Means::Engine(engine.spec.id));
     }
     FOREIGN
         .iter()
@@ -241,64 +217,32 @@ pub(crate) fn engine_word(text: &str) -> Option<Means> {
 }
 
 /// Words that settings use for an engine or its driver, for the nearest one of a slip.
-pub(crate) const DRIVER_WORDS: &[&str] = &[
-    "postgresql",
-    "postgres",
-    "pgsql",
-    "mysql",
-    "mariadb",
-    "sqlserver",
-    "mongodb",
-    "django.db.backends.postgresql",
-    "django.db.backends.mysql",
-    "django.contrib.gis.db.backends.postgis",
-    "org.postgresql.Driver",
-    "com.mysql.cj.jdbc.Driver",
-    "org.mariadb.jdbc.Driver",
-    "com.microsoft.sqlserver.jdbc.SQLServerDriver",
-    "pdo_pgsql",
-    "pdo_mysql",
-    "psycopg2",
-    "psycopg",
-    "asyncpg",
-    "pymysql",
-    "mysqli",
-    "mysql2",
-    "mysqlx",
-    "mssql",
-    "aiomysql",
-    "asyncmy",
-    "pymongo",
-    "mongoose",
-];
+pub(crate) fn driver_words() -> impl Iterator<Item = &'static str> + Clone {
+    let all = engines().iter().flat_map(|e| e.spec.driver_words);
+    all.copied()
+}
+
+/// The name that a driver has now, where it was renamed.
+pub(crate) fn renamed(low: &str) -> Option<&'static str> {
+    let mut all = engines().iter().flat_map(|e| e.spec.renamed);
+    all.find(|(old, _)| *old == low).map(|(_, now)| *now)
+}
 
 /// The word that a slip of a letter or two made this one of: none where it is known, or
 /// too short to tell.
 pub(crate) fn misspelt(word: &str) -> Option<&'static str> {
     let low = word.to_ascii_lowercase();
-    let known = |list: &[&str]| list.iter().any(|k| k.eq_ignore_ascii_case(&low));
-    let renamed: Vec<&str> = RENAMED.iter().map(|(old, _)| *old).collect();
+    let known = driver_words().any(|k| k.eq_ignore_ascii_case(&low)) || renamed(&low).is_some();
     let plain = |c: char| c.is_ascii_alphanumeric() || matches!(c, '.' | '_' | '-');
-    if low.len() < 6 || known(DRIVER_WORDS) || known(&renamed) || !low.chars().all(plain) {
+    if low.len() < 6 || known || !low.chars().all(plain) {
         return None;
     }
-    let slips = |k: &&&str| {
+    let slips = |k: &&str| {
         let distance = strsim::damerau_levenshtein(&low, &k.to_ascii_lowercase());
         distance <= if low.len() > 9 { 2 } else { 1 }
     };
-    DRIVER_WORDS.iter().find(slips).copied()
+    driver_words().find(slips)
 }
-
-/// Drivers that have another name now, and that name.
-pub(crate) const RENAMED: &[(&str, &str)] = &[
-    (
-        "django.db.backends.postgresql_psycopg2",
-        "django.db.backends.postgresql",
-    ),
-    ("com.mysql.jdbc.driver", "com.mysql.cj.jdbc.Driver"),
-    ("org.gjt.mm.mysql.driver", "com.mysql.cj.jdbc.Driver"),
-    ("mysql.driver", "pdo_mysql"),
-];
 
 /// Words of a stage of work: what differs by them is meant to differ.
 const STAGES: &[(&str, &str)] = &[
@@ -376,7 +320,7 @@ mod tests {
 
     #[test]
     fn words_for_engines_and_stages() {
-        let pg = Some(Means::Engine(EngineId::Postgresql));
+        let pg = Some(Means::Engine(chronaxis_engines::POSTGRESQL));
         assert_eq!(engine_word("django.db.backends.postgresql"), pg);
         assert_eq!(engine_word("redis:7"), Some(Means::Foreign));
         assert_eq!(engine_word("booking"), None);

@@ -2,10 +2,10 @@
 
 use std::ops::Range;
 
-use chronaxis_core::redact::visible;
-use chronaxis_core::settings::{Excerpt, Place};
-use chronaxis_core::shown;
-use chronaxis_core::told::Origin;
+use chronaxis_model::redact::visible;
+use chronaxis_model::settings::{Excerpt, Place};
+use chronaxis_model::shown;
+use chronaxis_model::sourced::Origin;
 
 use crate::entry::Entry;
 use crate::text::Text;
@@ -117,7 +117,7 @@ impl Places<'_> {
         let lead = before.unwrap_or_default();
         let text = format!("{lead}{line}");
         let span = lead.len()..text.len();
-        let covered = if secret || !shown::is_harmless(line) {
+        let covered = if secret || !chronaxis_engines::is_harmless(line) {
             vec![span.clone()]
         } else {
             Vec::new()
@@ -153,7 +153,7 @@ impl Places<'_> {
         let (piece, span) = self.excerpt(entry, text, false);
         let raw = piece.text.get(span.clone())?;
         let lead = piece.text.get(..span.start)?;
-        if !shown::is_harmless(value) {
+        if !chronaxis_engines::is_harmless(value) {
             return None;
         }
         let quote = raw.chars().next().filter(|c| matches!(c, '"' | '\''));

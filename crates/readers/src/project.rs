@@ -1,6 +1,6 @@
 //! All files of a reading: what each describes, and what only all of them together show.
 
-use chronaxis_core::settings::Defect;
+use chronaxis_model::settings::Defect;
 
 use crate::compare::{self, Disagreement};
 use crate::compose::{self, Service};

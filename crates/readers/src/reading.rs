@@ -3,8 +3,8 @@
 mod apart;
 mod together;
 
-use chronaxis_core::settings::{Defect, DefectKind};
-use chronaxis_core::shown;
+use chronaxis_model::settings::{Defect, DefectKind};
+use chronaxis_model::shown;
 
 use self::apart::{join_constants, name_apart, told_by_shape};
 use crate::check;
@@ -12,7 +12,7 @@ use crate::compose;
 use crate::connection::Source;
 use crate::entry::Entry;
 use crate::format::Format;
-use crate::gather;
+use crate::grouping;
 use crate::machine::Machine;
 use crate::manifest;
 use crate::names::stage;
@@ -207,7 +207,7 @@ impl Reading<'_> {
             worth: &worth,
         };
         let first = report.connections.len();
-        for group in gather::groups(&worded, file.format) {
+        for group in grouping::groups(&worded, file.format) {
             let Some(mut connection) = source.connection(&group) else {
                 continue;
             };

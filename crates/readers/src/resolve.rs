@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::ops::Range;
 
-use chronaxis_core::shown;
+use chronaxis_model::shown;
 
 use crate::entry::{Entry, Look, Part, Value};
 use crate::traced::{FileId, Traced};

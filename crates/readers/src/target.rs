@@ -2,12 +2,12 @@
 //! gaps, what only the environment would tell stays unknown, and what the other files show
 //! comes with it.
 
-use chronaxis_core::engine::{Engine, NotFollowed, Surroundings, completed};
-use chronaxis_core::redact::without_words;
-use chronaxis_core::secret::Secret;
-use chronaxis_core::settings::{Defect, DefectKind};
-use chronaxis_core::target::Target;
-use chronaxis_core::told::Origin;
+use chronaxis_engines::{ClientEnvironment, Engine, NotFollowed, completed};
+use chronaxis_model::redact::without_words;
+use chronaxis_model::secret::Secret;
+use chronaxis_model::settings::{Defect, DefectKind};
+use chronaxis_model::sourced::Origin;
+use chronaxis_model::target::Target;
 
 use crate::connection::Connection;
 use crate::project::Report;
@@ -19,8 +19,8 @@ impl Connection {
     /// Names what stands in it that this version does not follow.
     pub fn target(
         &self,
-        engine: &dyn Engine,
-        around: &Surroundings,
+        engine: &Engine,
+        around: &ClientEnvironment,
     ) -> Result<Target, NotFollowed> {
         let mut target = completed(engine, self.draft.clone(), around)?;
         self.forget_defaults(&mut target);
@@ -83,7 +83,7 @@ impl Connection {
         unknown
             .map(|unknown| {
                 let what = match unknown.variables.as_slice() {
-                    [] => "only a run of the program tells it".to_owned(),
+                    [] => "only running the program would tell".to_owned(),
                     [one] => format!("it comes from the variable {one}, which is not set here"),
                     more => format!(
                         "it comes from the variables {}, which are not all set here",
@@ -99,7 +99,7 @@ impl Connection {
                         unknown.subject,
                         unknown.origin.shown()
                     ),
-                    expected: "the variable set where this runs, as it is where the program runs"
+                    expected: "set the variable here as it is set where the program runs"
                         .to_owned(),
                     place: None,
                     mended: None,
@@ -117,8 +117,8 @@ impl Report {
     pub fn walkable(
         &self,
         number: usize,
-        engine: &dyn Engine,
-        around: &Surroundings,
+        engine: &Engine,
+        around: &ClientEnvironment,
     ) -> Result<Option<Target>, NotFollowed> {
         let Some(connection) = self.connections.get(number) else {
             return Ok(None);

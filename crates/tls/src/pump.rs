@@ -3,9 +3,9 @@
 use std::io::{Read as _, Write as _};
 use std::sync::Arc;
 
-use chronaxis_core::certificate::{Ask, Version};
-use chronaxis_core::conversation::{NotSecured, Secured};
-use chronaxis_core::fact::HandshakeTrouble;
+use chronaxis_model::certificate::{Ask, Version};
+use chronaxis_model::conversation::{NotSecured, Secured};
+use chronaxis_model::fact::HandshakeTrouble;
 use rustls::crypto::CryptoProvider;
 use rustls::crypto::ring::kx_group::{SECP256R1, SECP384R1, X25519};
 use rustls::pki_types::ServerName;

@@ -3,7 +3,7 @@
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 
-use chronaxis_core::certificate::{
+use chronaxis_model::certificate::{
     ChainTrouble, Check, Identity, Judged, Policy, Signed, Trusted, judge, read,
 };
 use rustls::client::ResolvesClientCert;

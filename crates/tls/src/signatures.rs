@@ -1,6 +1,6 @@
 //! Checking signatures, with ring.
 
-use chronaxis_core::certificate::{Signatures, Signed};
+use chronaxis_model::certificate::{Signatures, Signed};
 use ring::signature as by;
 use ring::signature::VerificationAlgorithm;
 use rustls::SignatureScheme;

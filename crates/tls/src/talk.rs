@@ -2,10 +2,10 @@
 
 use std::collections::VecDeque;
 
-use chronaxis_core::conversation::{Conversation, Derivation, Input, Output};
-use chronaxis_core::fact::Fact;
-use chronaxis_core::layer::{Layer, Micros};
-use chronaxis_core::permit::Permit;
+use chronaxis_model::conversation::{Conversation, Derivation, Input, Output};
+use chronaxis_model::fact::Fact;
+use chronaxis_model::layer::{Layer, Micros};
+use chronaxis_model::permit::Permit;
 
 use crate::pump::Pump;
 

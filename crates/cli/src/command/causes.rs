@@ -1,7 +1,7 @@
 //! `chronaxis causes`.
 
-use chronaxis_core::knowledge::causes::{CAUSES, cause};
-use chronaxis_core::settings::nearest;
+use chronaxis_diagnosis::knowledge::causes::{CAUSES, cause};
+use chronaxis_model::settings::nearest;
 
 use crate::args::{Causes, TextOrJson};
 use crate::error::Failure;
@@ -30,7 +30,7 @@ fn unknown(id: &str) -> Failure {
         None => "; chronaxis causes lists them".to_owned(),
     };
     Failure::NoSuchCause {
-        id: chronaxis_core::shown::word(id),
+        id: chronaxis_model::shown::word(id),
         hint,
     }
 }

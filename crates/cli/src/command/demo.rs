@@ -7,24 +7,24 @@ use std::sync::mpsc;
 use std::thread;
 use std::time::Duration;
 
-use chronaxis_core::case::{Case, Vantage};
-use chronaxis_core::layer::Micros;
-use chronaxis_core::permit::Ledger;
-use chronaxis_core::redact::Redactor;
-use chronaxis_core::walk::Walk;
+use chronaxis_diagnosis::case::{Case, Vantage};
+use chronaxis_diagnosis::run_state::RunState;
+use chronaxis_diagnosis::walk::Walk;
 use chronaxis_lab::examples;
-use chronaxis_lab::harbour::Harbour;
+use chronaxis_lab::loopback::LoopbackServers;
 use chronaxis_lab::scene::{Scene, Stage};
 use chronaxis_lab::stand_in::Counts;
-use chronaxis_probe::{Clock, SharedLedger};
+use chronaxis_model::layer::Micros;
+use chronaxis_model::redact::Redactor;
+use chronaxis_probe::{Clock, Together};
 use tokio::runtime::Runtime;
 
 use super::settings;
 use crate::args::Demo;
+use crate::client_environment;
 use crate::error::Failure;
-use crate::render::scenes::Told;
+use crate::render::scenes::Sourced;
 use crate::render::{self, scenes, text};
-use crate::surroundings;
 
 /// The scene that is shown in full.
 const IN_FULL: &str = "dropped";
@@ -84,7 +84,7 @@ pub(crate) fn run(args: &Demo) -> Result<u8, Failure> {
 
 /// Writes the files into a folder that goes with the program, and looks over it. The
 /// cautions that depend on where files lie are left out.
-fn told_by(files: examples::Files) -> Result<Told, Failure> {
+fn told_by(files: examples::Files) -> Result<Sourced, Failure> {
     let folder = tempfile::tempdir().map_err(Failure::Runtime)?;
     for (name, text) in files {
         let path = folder.path().join(name);
@@ -98,7 +98,7 @@ fn told_by(files: examples::Files) -> Result<Told, Failure> {
         std::fs::write(&path, text).map_err(failed)?;
     }
     let survey = settings::of_paths(&[folder.path().to_owned()])?;
-    let mut told = Told {
+    let mut told = Sourced {
         connections: survey.connections.len(),
         findings: Vec::new(),
         differing: survey
@@ -138,7 +138,7 @@ fn side_by_side(
             let (next, tell) = (&next, tell.clone());
             scope.spawn(move || {
                 while let Some((at, scene)) = taken(scenes, next) {
-                    let played = surroundings::runtime().and_then(|on| play(scene, &on));
+                    let played = client_environment::runtime().and_then(|on| play(scene, &on));
                     if tell.send((at, played)).is_err() {
                         return;
                     }
@@ -210,7 +210,7 @@ impl Played {
 
 fn words(counts: Counts) -> String {
     format!(
-        "{} look-ups, {} lines, {} sign-ins, {} sessions",
+        "{} lookups, {} connections, {} sign-ins, {} sessions",
         counts.lookups, counts.lines, counts.sign_ins, counts.sessions
     )
 }
@@ -228,11 +228,11 @@ fn told(case: &Case) -> Counts {
 fn play(scene: &Scene, runtime: &Runtime) -> Result<Played, Failure> {
     match scene.stage {
         Stage::Loopback => {
-            let harbour = scene.open().map_err(|error| Failure::Scene {
+            let servers = scene.open().map_err(|error| Failure::Scene {
                 id: scene.id,
                 cause: error.to_string(),
             })?;
-            on_loopback(scene, &harbour, runtime)
+            on_loopback(scene, &servers, runtime)
         }
         Stage::Simulated => simulated(scene),
     }
@@ -244,21 +244,25 @@ fn walk(scene: &Scene, port: u16) -> Result<Walk, Failure> {
         cause,
     })?;
     let redactor = Redactor::new(target.secret.iter().map(|s| &s.value));
-    let seed = surroundings::seed()?;
+    let seed = client_environment::seed()?;
     Ok(Walk::new(target, scene.scope(), seed, redactor, Micros(0)))
 }
 
-fn on_loopback(scene: &Scene, harbour: &Harbour, runtime: &Runtime) -> Result<Played, Failure> {
-    let mut walk = walk(scene, harbour.port(scene.port()))?;
-    let mut vantage = surroundings::vantage();
+fn on_loopback(
+    scene: &Scene,
+    servers: &LoopbackServers,
+    runtime: &Runtime,
+) -> Result<Played, Failure> {
+    let mut walk = walk(scene, servers.port(scene.port()))?;
+    let mut vantage = client_environment::vantage();
     let clock = Clock::start();
-    let ledger = SharedLedger::default();
+    let ledger = Together::<RunState>::default();
     runtime.block_on(chronaxis_probe::run(&mut walk, &ledger, clock, |_, _| {}));
     vantage.elapsed_us = clock.now();
     let case = case_of(walk, vantage);
     let lines = told(&case).lines;
     Ok(Played {
-        seen: harbour.counts_after(lines, TO_COUNT),
+        seen: servers.counts_after(lines, TO_COUNT),
         case,
     })
 }
@@ -266,12 +270,12 @@ fn on_loopback(scene: &Scene, harbour: &Harbour, runtime: &Runtime) -> Result<Pl
 fn simulated(scene: &Scene) -> Result<Played, Failure> {
     let world = scene.world.fresh();
     let mut walk = walk(scene, scene.port())?;
-    let elapsed_us = world.play(&mut walk, &mut Ledger::default(), |_, _| {});
+    let elapsed_us = world.play(&mut walk, &mut RunState::default(), |_, _| {});
     let vantage = Vantage {
         host: "deck-4".to_owned(),
         user: "deckhand".to_owned(),
         elapsed_us,
-        ..surroundings::vantage()
+        ..client_environment::vantage()
     };
     Ok(Played {
         case: case_of(walk, vantage),

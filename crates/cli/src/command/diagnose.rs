@@ -4,22 +4,23 @@ use std::collections::BTreeMap;
 use std::io::Write as _;
 use std::net::SocketAddr;
 
-use chronaxis_core::case::{Case, Vantage};
-use chronaxis_core::judge::Scope;
-use chronaxis_core::layer::{Layer, Micros};
-use chronaxis_core::redact::Redactor;
-use chronaxis_core::shown;
-use chronaxis_core::target::Target;
-use chronaxis_core::verdict::State;
-use chronaxis_core::walk::{self, Walk};
-use chronaxis_probe::{Clock, SharedLedger};
+use chronaxis_diagnosis::case::{Case, Vantage};
+use chronaxis_diagnosis::judge::Scope;
+use chronaxis_diagnosis::run_state::RunState;
+use chronaxis_diagnosis::verdict::State;
+use chronaxis_diagnosis::walk::{self, Walk};
+use chronaxis_model::layer::{Layer, Micros};
+use chronaxis_model::redact::Redactor;
+use chronaxis_model::shown;
+use chronaxis_model::target::Target;
+use chronaxis_probe::{Clock, Together};
 
 use crate::args::{Diagnose, Output};
+use crate::client_environment;
 use crate::error::Failure;
 use crate::render::{self, markdown, plan, progress::Progress, several, text};
 use crate::saved::Saved;
 use crate::side_by_side;
-use crate::surroundings;
 use crate::targets::{self, Wanted};
 
 /// The port of name service, where a resolver is given without one (RFC 1035, section 4.2).
@@ -38,7 +39,7 @@ pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
     if args.verbose > 1 {
         trace();
     }
-    let runtime = surroundings::runtime()?;
+    let runtime = client_environment::runtime()?;
     let mut states = Vec::new();
     let mut keep = |case: &Case| -> Result<(), Failure> {
         states.push(case.verdict.state);
@@ -183,9 +184,9 @@ async fn walk_alone(
     redactor: &Redactor,
     args: &Diagnose,
 ) -> Result<Case, Failure> {
-    let vantage = surroundings::vantage();
+    let vantage = client_environment::vantage();
     let clock = Clock::start();
-    let seed = surroundings::seed()?;
+    let seed = client_environment::seed()?;
     let mut walk = Walk::new(target, scope, seed, redactor.clone(), clock.now());
     let streams = args.output == Output::Text && !args.quiet;
     let verbose = args.verbose > 0;
@@ -195,7 +196,7 @@ async fn walk_alone(
         let mut out = render::out(args.plain);
         text::header(&mut out, walk.shown(), &vantage)?;
     }
-    let ledger = SharedLedger::default();
+    let ledger = Together::<RunState>::default();
     let walked = chronaxis_probe::run(&mut walk, &ledger, clock, |walk, layer| {
         if streams && shown.is_ok() {
             let mut out = render::out(args.plain);
@@ -239,7 +240,7 @@ pub(crate) fn case_of(walk: Walk, vantage: Vantage) -> Case {
 fn own_addresses(walk: &Walk) -> Vec<String> {
     let mut out = Vec::new();
     for (_, fact) in walk.evidence().facts() {
-        if let chronaxis_core::fact::Fact::RouteFound { source, .. } = fact {
+        if let chronaxis_model::fact::Fact::RouteFound { source, .. } = fact {
             let source = source.to_string();
             if !out.contains(&source) {
                 out.push(source);

@@ -4,8 +4,8 @@ use std::io::Write as _;
 use std::os::unix::fs::OpenOptionsExt as _;
 use std::path::Path;
 
-use chronaxis_core::settings::nearest;
 use chronaxis_lab::scene::{Scene, Stage};
+use chronaxis_model::settings::nearest;
 
 use crate::args::Lab;
 use crate::error::Failure;
@@ -23,18 +23,18 @@ pub(crate) fn run(args: &Lab) -> Result<u8, Failure> {
 
 fn start(ids: &[String]) -> Result<u8, Failure> {
     let scenes = chosen(ids)?;
-    let mut harbours = Vec::new();
+    let mut all = Vec::new();
     let mut out = std::io::stdout();
     let folder = papers(&scenes)?;
     let place = folder
         .as_ref()
         .map_or("", |f| f.path().to_str().unwrap_or_default());
     for scene in &scenes {
-        let harbour = scene.open().map_err(|error| Failure::Scene {
+        let servers = scene.open().map_err(|error| Failure::Scene {
             id: scene.id,
             cause: error.to_string(),
         })?;
-        let port = harbour.port(scene.port());
+        let port = servers.port(scene.port());
         let text = match scene.files.is_empty() {
             true => scene.text(port, place),
             false => format!("{place}/{}/{}", scene.id, scene.target),
@@ -44,9 +44,13 @@ fn start(ids: &[String]) -> Result<u8, Failure> {
             write_private(&path, &scene.file(content, port))?;
         }
         writeln!(out, "{:<22} {text}", scene.id)?;
-        harbours.push(harbour);
+        all.push(servers);
     }
-    writeln!(out, "{} scenes are up; interrupt to end them", scenes.len())?;
+    writeln!(
+        out,
+        "{} scenes are running; press Ctrl-C to stop them",
+        scenes.len()
+    )?;
     out.flush()?;
     let runtime = tokio::runtime::Builder::new_current_thread()
         .enable_io()
@@ -64,7 +68,7 @@ fn papers(scenes: &[Scene]) -> Result<Option<tempfile::TempDir>, Failure> {
         return Ok(None);
     }
     let folder = tempfile::tempdir().map_err(Failure::Runtime)?;
-    for (name, text) in chronaxis_lab::papers::files() {
+    for (name, text) in chronaxis_lab::certificates::files() {
         write_private(&folder.path().join(name), &text)?;
     }
     Ok(Some(folder))
@@ -119,7 +123,7 @@ fn unknown(id: &str) -> Failure {
         None => "; chronaxis lab list names them".to_owned(),
     };
     Failure::NoSuchScene {
-        id: chronaxis_core::shown::word(id),
+        id: chronaxis_model::shown::word(id),
         hint,
     }
 }

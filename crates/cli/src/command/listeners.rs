@@ -3,17 +3,17 @@
 use std::io::Write as _;
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr, SocketAddr};
 
-use chronaxis_core::listed::{Listed, Listeners};
-use chronaxis_core::redact::Redactor;
-use chronaxis_core::verdict::State;
+use chronaxis_diagnosis::listed::{Listed, Listeners};
+use chronaxis_diagnosis::verdict::State;
+use chronaxis_model::redact::Redactor;
 use chronaxis_probe::listeners::{Listener, table};
 use nix::unistd::{Uid, User};
 use tokio::task::JoinSet;
 
 use crate::args::{self, TextOrJson};
+use crate::client_environment;
 use crate::error::Failure;
 use crate::render;
-use crate::surroundings;
 
 /// Listeners that are asked at one time.
 const SIDE_BY_SIDE: usize = 16;
@@ -30,12 +30,17 @@ pub(crate) fn run(args: &args::Listeners) -> Result<u8, Failure> {
             writeln!(
                 out,
                 "{}",
-                chronaxis_core::document::to_json(&document, false)
+                chronaxis_model::document::to_json(&document, false)
                     .map_err(std::io::Error::from)?
             )?;
         }
         TextOrJson::Text => {
-            render::listeners::table(&mut out, &document, &surroundings::vantage(), args.ask)?;
+            render::listeners::table(
+                &mut out,
+                &document,
+                &client_environment::vantage(),
+                args.ask,
+            )?;
         }
     }
     out.flush()?;
@@ -78,7 +83,7 @@ fn account(number: u32) -> String {
 
 /// Asks each what it speaks, a few at a time.
 fn ask(all: &mut [Listed]) -> Result<(), Failure> {
-    let runtime = surroundings::runtime()?;
+    let runtime = client_environment::runtime()?;
     let mut waiting: Vec<(usize, SocketAddr)> = all
         .iter()
         .enumerate()

@@ -3,15 +3,15 @@
 use std::io::Write as _;
 use std::path::PathBuf;
 
-use chronaxis_core::engine::{self, NotWritten};
-use chronaxis_core::redact::without_words;
-use chronaxis_core::secret::Secret;
-use chronaxis_core::settings::Defect;
-use chronaxis_core::shown;
-use chronaxis_core::survey::{
+use chronaxis_diagnosis::survey::{
     Described, Differing, FieldDifference, Finding, SaidValue, Survey, UnknownValue,
 };
-use chronaxis_core::verdict::State;
+use chronaxis_diagnosis::verdict::State;
+use chronaxis_engines::NotWritten;
+use chronaxis_model::redact::without_words;
+use chronaxis_model::secret::Secret;
+use chronaxis_model::settings::Defect;
+use chronaxis_model::shown;
 use chronaxis_readers::{Connection, Disagreement, Likeness};
 
 use crate::args::{Form, Settings, TextOrJson};
@@ -34,7 +34,7 @@ pub(crate) fn run(args: &Settings) -> Result<u8, Failure> {
         TextOrJson::Json => writeln!(
             out,
             "{}",
-            chronaxis_core::document::to_json(&survey, false).map_err(std::io::Error::from)?
+            chronaxis_model::document::to_json(&survey, false).map_err(std::io::Error::from)?
         )?,
     }
     out.flush()?;
@@ -262,25 +262,26 @@ fn write_as(args: &Settings, read: &Read, form: Form) -> Result<u8, Failure> {
     let waits = connection.unknown.iter().any(|u| u.subject == "password");
     shown.secret.present |= waits;
     let form = match form {
-        Form::Url => engine::Form::Url,
-        Form::KeywordValue => engine::Form::KeywordValue,
-        Form::Jdbc => engine::Form::Jdbc,
-        Form::DataSource => engine::Form::DataSource,
-        Form::Fields => engine::Form::Fields,
-        Form::Environment => engine::Form::Environment,
+        Form::Url => chronaxis_engines::Form::Url,
+        Form::KeywordValue => chronaxis_engines::Form::KeywordValue,
+        Form::Jdbc => chronaxis_engines::Form::Jdbc,
+        Form::DataSource => chronaxis_engines::Form::DataSource,
+        Form::Fields => chronaxis_engines::Form::Fields,
+        Form::Environment => chronaxis_engines::Form::Environment,
     };
-    let written = engine::written(&shown, form, &variable(connection)).map_err(|cause| {
-        Failure::NotWritten {
-            name: connection.name.clone(),
-            cause,
-        }
-    })?;
+    let written =
+        chronaxis_engines::written(&shown, form, &variable(connection)).map_err(|cause| {
+            Failure::NotWritten {
+                name: connection.name.clone(),
+                cause,
+            }
+        })?;
     let mut out = render::out(true);
     writeln!(out, "{}", written.trim_end())?;
     Ok(0)
 }
 
-fn told(target: &chronaxis_core::target::Target, key: &str) -> bool {
+fn told(target: &chronaxis_model::target::Target, key: &str) -> bool {
     target.origins.get(key).is_some_and(|o| !o.is_default())
 }
 

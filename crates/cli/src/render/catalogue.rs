@@ -2,8 +2,8 @@
 
 use std::io::{self, Write};
 
-use chronaxis_core::knowledge::causes::{CAUSES, Cause, Owner};
-use chronaxis_core::layer::Layer;
+use chronaxis_diagnosis::knowledge::causes::{CAUSES, Cause, Owner};
+use chronaxis_model::layer::Layer;
 
 use super::page::{BOLD, DIM, entry};
 
@@ -26,7 +26,7 @@ pub(crate) fn all(out: &mut impl Write) -> io::Result<()> {
     writeln!(out, "{BOLD}any{BOLD:#}\n  something-else")?;
     writeln!(
         out,
-        "\nchronaxis causes ID tells what one looks like and how it is told apart."
+        "\nchronaxis causes ID explains what one looks like and how to tell it apart."
     )
 }
 
@@ -35,11 +35,11 @@ pub(crate) fn one(out: &mut impl Write, cause: &Cause) -> io::Result<()> {
     writeln!(out, "{BOLD}{}{BOLD:#}", cause.id)?;
     entry(out, "what", cause.headline)?;
     entry(out, "layer", cause.layer.as_str())?;
-    entry(out, "looks", cause.looks)?;
-    entry(out, "apart", cause.told_apart)?;
+    entry(out, "looks like", cause.looks)?;
+    entry(out, "told apart", cause.told_apart)?;
     entry(
         out,
-        "who",
+        "fixed by",
         cause.owner.map_or("nobody in particular", Owner::title),
     )?;
     for (i, fix) in cause.fix.iter().enumerate() {

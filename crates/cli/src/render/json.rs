@@ -2,11 +2,11 @@
 
 use std::io::{self, Write};
 
-use chronaxis_core::case::Case;
-use chronaxis_core::document::to_json;
-use chronaxis_core::knowledge::causes::{CAUSES, CAUTIONS, Cause};
-use chronaxis_core::target::ShownTarget;
-use chronaxis_core::walk::Step;
+use chronaxis_diagnosis::case::Case;
+use chronaxis_diagnosis::knowledge::causes::{CAUSES, CAUTIONS, Cause};
+use chronaxis_diagnosis::walk::Step;
+use chronaxis_model::document::to_json;
+use chronaxis_model::target::ShownTarget;
 use serde_json::json;
 
 /// One object; on one line where there are several.

@@ -2,11 +2,11 @@
 
 use std::io::{self, Write};
 
-use chronaxis_core::case::Vantage;
-use chronaxis_core::fact::{Held, Spoke};
-use chronaxis_core::listed::{Listed, Listeners};
-use chronaxis_core::redact::visible;
-use chronaxis_core::verdict::State;
+use chronaxis_diagnosis::case::Vantage;
+use chronaxis_diagnosis::listed::{Listed, Listeners};
+use chronaxis_diagnosis::verdict::State;
+use chronaxis_model::fact::{Held, Spoke};
+use chronaxis_model::redact::visible;
 
 use super::page::{BOLD, DIM, LOOK, entry, styled_entry};
 
@@ -47,12 +47,12 @@ pub(crate) fn table(
     }
     for found in &document.also_found {
         let text = format!("{}: {}", found.id, visible(&found.text));
-        styled_entry(out, "look", &text, LOOK)?;
+        styled_entry(out, "note", &text, LOOK)?;
     }
     if hidden {
         let text = match vantage.user.as_str() {
-            "root" => "no process that this system shows holds those: look in other containers",
-            _ => "programs of other accounts are told to the administrator only",
+            "root" => "no process on this system holds these: look in other containers",
+            _ => "only the administrator can see the programs of other accounts",
         };
         entry(out, "unknown", text)?;
     }
@@ -93,7 +93,7 @@ fn line(out: &mut impl Write, one: &Listed, asked: bool) -> io::Result<()> {
     let queue = one.waiting.map_or_else(String::new, |n| n.to_string());
     let speaks = match (one.speaks, one.spoke) {
         _ if !asked => "",
-        (Some(service), _) => service.speaks(),
+        (Some(service), _) => chronaxis_engines::speaks(service),
         (None, Some(Spoke::Answered)) => "unknown",
         (None, Some(Spoke::Closed)) => "closes",
         (None, Some(Spoke::Silent)) => "says nothing",

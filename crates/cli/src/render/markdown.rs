@@ -5,15 +5,16 @@
 
 use std::io::{self, Write};
 
-use chronaxis_core::case::Case;
-use chronaxis_core::knowledge::causes::Owner;
-use chronaxis_core::redact::visible;
-use chronaxis_core::target::End;
-use chronaxis_core::verdict::{Moved, State};
+use chronaxis_diagnosis::case::Case;
+use chronaxis_diagnosis::knowledge::causes::Owner;
+use chronaxis_diagnosis::verdict::{Moved, State};
+use chronaxis_model::redact::visible;
+use chronaxis_model::target::End;
 
 use super::network;
 use super::page::percent;
-use super::text::{counted, ruled_out, telling};
+use super::text::counted;
+use super::text::weights::{ruled_out, telling};
 
 /// One case; the first begins the page.
 pub(crate) fn case(out: &mut impl Write, case: &Case, first: bool) -> io::Result<()> {
@@ -45,14 +46,14 @@ fn heading(out: &mut impl Write, case: &Case) -> io::Result<()> {
     }
     let ends: Vec<String> = case.target.ends.iter().map(End::to_string).collect();
     let ends = if ends.is_empty() {
-        "nowhere that can be dialled".to_owned()
+        "no usable host".to_owned()
     } else {
         code(&ends.join(", "))
     };
     writeln!(
         out,
         "\n{} at {ends}, by the rules of {}; from {} as {}, {}.\n",
-        case.target.engine.title(),
+        chronaxis_engines::title(case.target.engine),
         case.target.client.as_str(),
         plain(&case.vantage.host),
         plain(&case.vantage.user),
@@ -83,7 +84,7 @@ fn causes(out: &mut impl Write, case: &Case) -> io::Result<()> {
         let sure = percent(cause.probability);
         writeln!(out, "- `{}` {sure}{}", cause.id, in_brackets(who))?;
         for moved in telling(&cause.speaks_for) {
-            reason(out, "for", moved)?;
+            reason(out, "evidence", moved)?;
         }
         for moved in telling(&cause.against) {
             reason(out, "against", moved)?;
@@ -91,7 +92,7 @@ fn causes(out: &mut impl Write, case: &Case) -> io::Result<()> {
     }
     for (ids, text) in ruled_out(case) {
         let ids: Vec<String> = ids.iter().map(|id| format!("`{id}`")).collect();
-        writeln!(out, "- not {}: {}", ids.join(", "), plain(text))?;
+        writeln!(out, "- ruled out: {}: {}", ids.join(", "), plain(text))?;
     }
     Ok(())
 }
@@ -117,7 +118,7 @@ fn remedy(out: &mut impl Write, case: &Case) -> io::Result<()> {
         }
     }
     if let Some(handover) = &verdict.handover {
-        writeln!(out, "\n## Tell them\n\n> {}", plain(handover))?;
+        writeln!(out, "\n## Message to send\n\n> {}", plain(handover))?;
     }
     if let Some(network) = &verdict.network {
         writeln!(out, "\n## For the network team\n\n| | |\n|---|---|")?;
@@ -125,10 +126,14 @@ fn remedy(out: &mut impl Write, case: &Case) -> io::Result<()> {
             writeln!(out, "| {key} | {} |", plain(&text))?;
         }
         let (proof, command) = (plain(&network.proof), code(&network.proof_command));
-        writeln!(out, "| proof | {proof} {} |", command.replace('|', "\\|"))?;
+        writeln!(
+            out,
+            "| after the fix | {proof} {} |",
+            command.replace('|', "\\|")
+        )?;
     }
     if let Some(next) = &verdict.next_test {
-        writeln!(out, "\n## Test next\n\n{}", plain(&next.what))?;
+        writeln!(out, "\n## Next step\n\n{}", plain(&next.what))?;
         if let Some(command) = &next.command {
             writeln!(out, "\n    {}", visible(command))?;
         }

@@ -2,9 +2,9 @@
 
 use std::net::IpAddr;
 
-use chronaxis_core::fact::{Knocked, StepAnswer};
-use chronaxis_core::redact::visible;
-use chronaxis_core::verdict::{Hop, NetworkReport, WayTo};
+use chronaxis_diagnosis::verdict::{Hop, NetworkReport, WayTo};
+use chronaxis_model::fact::{Knocked, StepAnswer};
+use chronaxis_model::redact::visible;
 
 /// Its lines, each with its key.
 pub(crate) fn lines(report: &NetworkReport) -> Vec<(&'static str, String)> {
@@ -39,7 +39,7 @@ pub(crate) fn lines(report: &NetworkReport) -> Vec<(&'static str, String)> {
         ));
     }
     for (i, way) in report.ways.iter().enumerate() {
-        let key = if i == 0 { "way" } else { "" };
+        let key = if i == 0 { "path" } else { "" };
         out.push((key, way_in_words(way, report.to)));
     }
     if let Some(near) = &report.neighbour {
@@ -50,7 +50,7 @@ pub(crate) fn lines(report: &NetworkReport) -> Vec<(&'static str, String)> {
             Knocked::Unreachable => "cannot be reached",
         };
         out.push((
-            "beside",
+            "comparison",
             format!("port {} {did} after {}", near.port, near.elapsed_us),
         ));
     }
@@ -68,13 +68,13 @@ fn hop(hop: &Hop, to: IpAddr) -> String {
     let number = hop.number;
     match (hop.answer, hop.by) {
         (StepAnswer::Expired, Some(by)) if by == to => {
-            format!("{number} answers as {to}: it passes this port on")
+            format!("{number} answers as {to}: it forwards this port")
         }
         (StepAnswer::Expired, Some(by)) => format!("{number} {by}"),
         (StepAnswer::Connected, _) => format!("{number} connects"),
         (StepAnswer::Refused, _) => format!("{number} refuses"),
         (StepAnswer::Unreachable, Some(by)) => format!("{number} refused by {by}"),
         (StepAnswer::Unreachable, None) => format!("{number} cannot be reached"),
-        (StepAnswer::Silent, _) | (StepAnswer::Expired, None) => format!("{number} nothing"),
+        (StepAnswer::Silent, _) | (StepAnswer::Expired, None) => format!("{number} no answer"),
     }
 }

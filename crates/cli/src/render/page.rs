@@ -4,14 +4,14 @@
 use std::io::{self, Write};
 
 use anstyle::{AnsiColor, Style};
-use chronaxis_core::layer::{Micros, Outcome};
+use chronaxis_model::layer::{Micros, Outcome};
 use textwrap::{Options, WordSplitter, wrap};
 
 /// Width of the page.
 pub(crate) const WIDTH: usize = 80;
 
 /// Width of the column of keys, with its margins.
-const KEYS: usize = 11;
+pub(crate) const KEYS: usize = 14;
 
 /// Cells of a time bar.
 const CELLS: usize = 9;

@@ -2,9 +2,9 @@
 
 use std::io::{self, Write};
 
-use chronaxis_core::redact::visible;
-use chronaxis_core::target::ShownTarget;
-use chronaxis_core::walk::Step;
+use chronaxis_diagnosis::walk::Step;
+use chronaxis_model::redact::visible;
+use chronaxis_model::target::ShownTarget;
 
 use super::page::{BOLD, DIM, entry};
 use super::text::places;
@@ -12,11 +12,11 @@ use super::text::places;
 /// The target, then a line a step.
 pub(crate) fn steps(out: &mut impl Write, target: &ShownTarget, steps: &[Step]) -> io::Result<()> {
     let label = visible(&target.label);
-    let engine = target.engine.title();
+    let engine = chronaxis_engines::title(target.engine);
     writeln!(out, "{BOLD}{label}{BOLD:#}, {engine}{}", places(target))?;
     writeln!(
         out,
-        "{DIM}by the rules of {}; nothing is sent: this only says what would be{DIM:#}\n",
+        "{DIM}as {} would connect; nothing is sent, this only lists what would be{DIM:#}\n",
         target.client.as_str()
     )?;
     for step in steps {
@@ -26,11 +26,20 @@ pub(crate) fn steps(out: &mut impl Write, target: &ShownTarget, steps: &[Step]) 
             true => when,
             false => format!("{to}: {when}"),
         };
-        entry(out, step.kind, &text)?;
+        entry(out, kind(step), &text)?;
     }
     let password = match &target.secret.shape {
         Some(shape) => format!("hidden ({shape})"),
         None => "none given".to_owned(),
     };
     entry(out, "password", &visible(&password))
+}
+
+/// What people call a step.
+fn kind(step: &Step) -> &'static str {
+    match step.kind {
+        "look-up" => "lookup",
+        "line" => "connection",
+        other => other,
+    }
 }

@@ -3,7 +3,7 @@
 use std::io::IsTerminal as _;
 use std::time::Duration;
 
-use chronaxis_core::layer::Layer;
+use chronaxis_model::layer::Layer;
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 
 /// A run shorter than this shows no progress.

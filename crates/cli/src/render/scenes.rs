@@ -2,9 +2,9 @@
 
 use std::io::{self, Write};
 
-use chronaxis_core::case::Case;
-use chronaxis_core::layer::Micros;
+use chronaxis_diagnosis::case::Case;
 use chronaxis_lab::scene::{Scene, Stage};
+use chronaxis_model::layer::Micros;
 use textwrap::{Options, wrap};
 
 use super::page::{BAD, BOLD, DIM, GOOD, WIDTH};
@@ -27,13 +27,13 @@ pub(crate) fn list(out: &mut impl Write, scenes: &[Scene]) -> io::Result<()> {
     for scene in scenes {
         writeln!(
             out,
-            "{BOLD}{:<22}{BOLD:#}{} {}",
+            "{BOLD}{:<23}{BOLD:#}{} {}",
             scene.id,
             mark(scene),
             expected(scene).trim_end()
         )?;
         for line in wrap(scene.what, Options::new(WIDTH - 24)) {
-            writeln!(out, "{:24}{DIM}{line}{DIM:#}", "")?;
+            writeln!(out, "{:25}{DIM}{line}{DIM:#}", "")?;
         }
         if let Some(test) = chronaxis_lab::scenes::backed_by(scene.id) {
             let whole = format!("as {test}");
@@ -44,14 +44,14 @@ pub(crate) fn list(out: &mut impl Write, scenes: &[Scene]) -> io::Result<()> {
                 _ => vec![whole],
             };
             for line in lines {
-                writeln!(out, "{:24}{DIM}{line}{DIM:#}", "")?;
+                writeln!(out, "{:25}{DIM}{line}{DIM:#}", "")?;
             }
         }
         let unusual = !scene.target.contains("127.0.0.1:{port}/sailings");
         if scene.stage == Stage::Loopback && unusual {
             writeln!(
                 out,
-                "{:24}{DIM}{}{DIM:#}",
+                "{:25}{DIM}{}{DIM:#}",
                 "",
                 scene.text(scene.port(), "/osmary")
             )?;
@@ -59,7 +59,7 @@ pub(crate) fn list(out: &mut impl Write, scenes: &[Scene]) -> io::Result<()> {
     }
     writeln!(
         out,
-        "\n~ in the simulated network: loopback cannot honestly play it; it has no live target"
+        "\n~ in the simulated network: loopback cannot reproduce it, so it has no live target"
     )
 }
 
@@ -74,7 +74,7 @@ pub(crate) fn demo_header(out: &mut impl Write, scenes: &[Scene]) -> io::Result<
     )?;
     writeln!(
         out,
-        "{DIM}   {:<22}{:<10}{:<30}{:>7}{DIM:#}",
+        "{DIM}   {:<23}{:<10}{:<30}{:>7}{DIM:#}",
         "scene", "found", "", "in"
     )
 }
@@ -91,7 +91,7 @@ pub(crate) fn demo_line(
     let style = if differs.is_none() { GOOD } else { BAD };
     writeln!(
         out,
-        "{}{:1} {:<22}{:<10}{cause:<30}{:>7}  {style}{}{style:#}",
+        "{}{:1} {:<23}{:<10}{cause:<30}{:>7}  {style}{}{style:#}",
         mark(scene),
         "",
         scene.id,
@@ -110,7 +110,7 @@ pub(crate) fn demo_line(
 }
 
 /// What a look over a project's files tells.
-pub(crate) struct Told {
+pub(crate) struct Sourced {
     /// How many connections they describe.
     pub(crate) connections: usize,
     /// File and cause of each finding.
@@ -123,7 +123,7 @@ pub(crate) struct Told {
 pub(crate) fn project_line(
     out: &mut impl Write,
     name: &str,
-    told: &Told,
+    told: &Sourced,
     agrees: bool,
 ) -> io::Result<()> {
     let style = if agrees { GOOD } else { BAD };
@@ -136,7 +136,7 @@ pub(crate) fn project_line(
     );
     writeln!(
         out,
-        "   {:<22}{what:<47}  {style}{word}{style:#}",
+        "   {:<23}{what:<47}  {style}{word}{style:#}",
         format!("examples/{name}")
     )?;
     if !agrees {

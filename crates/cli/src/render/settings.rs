@@ -4,11 +4,11 @@
 use std::io::{self, Write};
 
 use anstyle::Style;
-use chronaxis_core::redact::visible;
-use chronaxis_core::settings::Weight;
-use chronaxis_core::survey::{Described, Differing, Finding, LookedAt, Stale, Survey};
-use chronaxis_core::told::Origin;
-use chronaxis_core::verdict::State;
+use chronaxis_diagnosis::survey::{Described, Differing, Finding, LookedAt, Stale, Survey};
+use chronaxis_diagnosis::verdict::State;
+use chronaxis_model::redact::visible;
+use chronaxis_model::settings::Weight;
+use chronaxis_model::sourced::Origin;
 
 use super::page::{BAD, BOLD, DIM, GOOD, LOOK, WIDTH, entry, styled_entry};
 use super::text::marks::marked;
@@ -72,8 +72,8 @@ fn title(out: &mut impl Write, survey: &Survey) -> io::Result<()> {
 fn described(out: &mut impl Write, connection: &Described) -> io::Result<()> {
     let target = &connection.target;
     let engine = match connection.engine_told {
-        true => target.engine.title(),
-        false => "engine not told",
+        true => chronaxis_engines::title(target.engine),
+        false => "engine not given",
     };
     let waits = |subject: &str| {
         let of_it = connection
@@ -81,7 +81,7 @@ fn described(out: &mut impl Write, connection: &Described) -> io::Result<()> {
             .iter()
             .find(|u| u.subject == subject || u.subject == "string");
         of_it.map(|u| match u.variables.as_slice() {
-            [] => "(not told here)".to_owned(),
+            [] => "(not given here)".to_owned(),
             names => format!("({})", names.join(", ")),
         })
     };
@@ -90,7 +90,7 @@ fn described(out: &mut impl Write, connection: &Described) -> io::Result<()> {
         Some((first, rest)) => format!("{} and {} more", visible(&first.to_string()), rest.len()),
         None => waits("host")
             .or_else(|| waits("port"))
-            .unwrap_or_else(|| "nowhere that can be dialled".to_owned()),
+            .unwrap_or_else(|| "no usable host".to_owned()),
     };
     let user = target
         .user
@@ -162,11 +162,20 @@ fn style_of(weight: Weight) -> Style {
     }
 }
 
+/// What people call a weight.
+fn label_of(weight: Weight) -> &'static str {
+    match weight {
+        Weight::Fault => "fault",
+        Weight::Doubt => "to test",
+        Weight::Caution => "warning",
+    }
+}
+
 fn found(out: &mut impl Write, finding: &Finding) -> io::Result<()> {
     let style = style_of(finding.weight);
     styled_entry(
         out,
-        finding.weight.as_str(),
+        label_of(finding.weight),
         &format!("{}: {}", finding.id, visible(&finding.text)),
         style,
     )?;
@@ -199,7 +208,13 @@ fn disagreement(out: &mut impl Write, differing: &Differing) -> io::Result<()> {
     for field in &differing.fields {
         let mut key = field.field.clone();
         if let Some(likeness) = &field.likeness {
-            entry(out, &key, &likeness.replace('-', " "))?;
+            let text = match likeness.as_str() {
+                "differs-by-outer-blanks-or-case" => {
+                    "differs only in outer spaces or case".to_owned()
+                }
+                other => other.replace('-', " "),
+            };
+            entry(out, &key, &text)?;
             key = String::new();
         }
         for said in &field.values {
@@ -233,12 +248,12 @@ fn processes(out: &mut impl Write, running: &[Stale]) -> io::Result<()> {
     if running.is_empty() {
         return writeln!(
             out,
-            "{DIM}no process that may be looked at was started before one of these files changed{DIM:#}"
+            "{DIM}no visible process was started before one of these files changed{DIM:#}"
         );
     }
     for process in running {
         let text = format!(
-            "process {} ({}) was started {} and knows {} by {}; that changed {}",
+            "process {} ({}) was started {} and reads {} from {}, which changed {}",
             process.pid,
             visible(&process.command),
             process.started,
@@ -248,7 +263,7 @@ fn processes(out: &mut impl Write, running: &[Stale]) -> io::Result<()> {
         );
         styled_entry(
             out,
-            "doubt",
+            label_of(Weight::Doubt),
             &format!("settings-not-reloaded: {text}"),
             LOOK,
         )?;
@@ -257,7 +272,7 @@ fn processes(out: &mut impl Write, running: &[Stale]) -> io::Result<()> {
                 out,
                 "",
                 &format!(
-                    "process {twin} of the same program was started after it: two of the same run"
+                    "process {twin} of the same program was started after it: probably two copies of the same service"
                 ),
             )?;
         }

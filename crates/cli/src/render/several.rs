@@ -4,11 +4,11 @@ use std::collections::BTreeMap;
 use std::io::{self, Write};
 
 use anstyle::Style;
-use chronaxis_core::case::Case;
-use chronaxis_core::knowledge::causes::{Owner, SOMETHING_ELSE};
-use chronaxis_core::layer::Micros;
-use chronaxis_core::redact::visible;
-use chronaxis_core::verdict::{self, State, is_plausible};
+use chronaxis_diagnosis::case::Case;
+use chronaxis_diagnosis::knowledge::causes::{Owner, SOMETHING_ELSE};
+use chronaxis_diagnosis::verdict::{self, State, is_plausible};
+use chronaxis_model::layer::Micros;
+use chronaxis_model::redact::visible;
 use unicode_width::UnicodeWidthStr as _;
 
 use super::page::{BAD, BOLD, DIM, GOOD, LOOK, WIDTH, entry, percent};
@@ -73,11 +73,11 @@ impl Row {
         let named = candidates(case);
         let met = where_met(case);
         let (shown, what, more) = match (verdict.state, verdict.probability) {
-            (State::Broken, Some(p)) => (format!("{:<8}{cause}", percent(p)), cause.into(), met),
+            (State::Broken, Some(p)) => (format!("{:<6}{cause}", percent(p)), cause.into(), met),
             (State::Undecided, _) if named.len() > 1 => (met.clone(), met, listed(&named)),
             (State::Undecided, _) if !cause.is_empty() => {
-                let perhaps = format!("perhaps {cause}");
-                (perhaps.clone(), perhaps, met)
+                let open = format!("{cause}, open");
+                (open.clone(), open, met)
             }
             _ => (cause.into(), cause.into(), met),
         };
@@ -195,11 +195,35 @@ fn listed(names: &[&str]) -> String {
 fn name_of(case: &Case) -> String {
     let place = case.target.ends.first().map(ToString::to_string);
     let label = visible(&case.target.label);
+    // What names a file and a connection in it tells it apart by its end.
+    if label.contains('#') {
+        return match label.width() <= NAMED {
+            true => label,
+            false => cut_at_a_folder(&label),
+        };
+    }
     match place {
         Some(place) => format!("{label} {}", visible(&place)),
         None => label,
     }
 }
+
+/// The end of a path and name, from a folder on where that fits.
+fn cut_at_a_folder(label: &str) -> String {
+    let whole = label
+        .match_indices('/')
+        .filter_map(|(at, _)| label.get(at..))
+        .find(|end| end.width() < NAMED);
+    let end = whole.map(str::to_owned).unwrap_or_else(|| {
+        let mut end: Vec<char> = label.chars().rev().take(NAMED - 1).collect();
+        end.reverse();
+        end.into_iter().collect()
+    });
+    format!("…{end}")
+}
+
+/// How many characters of a file and name are shown.
+const NAMED: usize = 26;
 
 /// How much of the end of a name is kept where it is cut: the port stands there.
 const END: usize = 9;

@@ -3,6 +3,10 @@
 
 const BACKING: &[(&str, &[&str])] = &[
     (
+        "namespaces_way::a_range_that_is_dropped_and_a_host_that_answers",
+        &["range-dropped-far-port", "all-ports-dropped-echo"],
+    ),
+    (
         "real_names::what_a_resolver_says_of_a_name_decides_the_cause",
         &[
             "name-without-address",
@@ -134,6 +138,7 @@ const BACKING: &[(&str, &[&str])] = &[
             "mongodb-on-port",
             "header-wanted",
             "tls-on-port",
+            "quiet-web-on-port",
             "manifest-on-port",
             "sailings-on-port",
             "fares-on-port",

@@ -52,7 +52,7 @@ fn sources() -> Vec<Scene> {
                 .router(FAR, &[])
                 .host(QUAY, &[], &[(PORT, sailings())]),
             broken("resolvers-disagree", "port/unreachable"),
-            counts(5, 5, 0, 0),
+            counts(5, 6, 0, 0),
         ),
         at_quay(
             "hosts-file-to-itself",
@@ -84,7 +84,7 @@ fn addresses() -> Vec<Scene> {
                 .host(ip("198.51.100.9"), &dropping, &[])
                 .host(QUAY, &[], &[(PORT, sailings())]),
             broken("some-addresses-dead", "port/silent"),
-            counts(3, 9, 1, 1),
+            counts(3, 10, 1, 1),
         ),
         at_quay(
             "both-addresses-drop",
@@ -104,7 +104,7 @@ fn addresses() -> Vec<Scene> {
                     .host(ip("2001:db8::7"), &dropping, &[])
                     .host(QUAY, &[], &[(MYSQL, manifest())]),
                 WORKING,
-                counts(3, 5, 1, 1),
+                counts(3, 6, 1, 1),
             )
         },
         Scene {
@@ -114,7 +114,7 @@ fn addresses() -> Vec<Scene> {
                 "no host has the address of the cameras' database; the last router says so",
                 with_addresses(&["198.51.100.7"]),
                 broken("host-down", "port/unreachable"),
-                counts(3, 4, 0, 0),
+                counts(3, 5, 0, 0),
             )
         },
     ]
@@ -155,7 +155,7 @@ fn filters() -> Vec<Scene> {
                     ..with_addresses(&["198.51.100.7"]).host(QUAY, &[], &[(MYSQL, manifest())])
                 },
                 broken("local-firewall-blocks", "port/silent"),
-                counts(3, 4, 0, 0),
+                counts(3, 5, 0, 0),
             )
         },
     ]

@@ -45,21 +45,21 @@ fn first_stretch() -> Vec<Scene> {
             "the device that this machine sends everything to is switched off",
             leaving_by(FirstStretch::NobodyThere),
             broken("no-route", "port/unreachable"),
-            counts(3, 4, 0, 0),
+            counts(3, 5, 0, 0),
         ),
         at_quay(
             "link-down",
             "the cable is out, and this machine still remembers the next device",
             leaving_by(FirstStretch::LinkDown),
             broken("no-route", "port/silent"),
-            counts(3, 4, 0, 0),
+            counts(3, 5, 0, 0),
         ),
         at_quay(
             "neighbour-absent",
             "the address belongs to this machine's own network, and nobody has it",
             company(),
             broken("host-down", "port/unreachable"),
-            counts(3, 4, 0, 0),
+            counts(3, 5, 0, 0),
         ),
         at_quay(
             "route-prohibits",
@@ -80,7 +80,7 @@ fn first_stretch() -> Vec<Scene> {
                 ..company()
             },
             undecided("allow-list-excludes-client", "port/silent"),
-            counts(3, 4, 0, 0),
+            counts(3, 5, 0, 0),
         ),
     ]
 }

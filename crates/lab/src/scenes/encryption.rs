@@ -1,9 +1,9 @@
 //! Scenes about encryption and certificates.
 
-use chronaxis_core::verdict::State;
+use chronaxis_diagnosis::verdict::State;
 
 use super::{PASSWORD, WORKING, broken, counts, here, undecided};
-use crate::papers::Paper;
+use crate::certificates::Paper;
 use crate::scene::{Expected, Scene, Stage};
 use crate::stand_in::Service;
 use crate::stand_in::encrypted::{ClientRule, Course, Side};
@@ -103,7 +103,7 @@ fn certificates() -> Vec<Scene> {
         ),
         checked(
             "whole-chain-to-come",
-            "the certificate and its issuer's are of a day to come: the clock, perhaps",
+            "the certificate and its issuer's are not valid yet: probably the clock",
             papers(Paper::AllToCome),
             "certificate-not-yet-valid",
         ),
@@ -352,7 +352,7 @@ fn clients() -> Vec<Scene> {
                 "the settings name a file of authorities that is not there",
                 papers(Paper::Good),
                 broken("bundle-path-stale", "bundle/path-stale"),
-                counts(0, 0, 0, 0),
+                counts(0, 1, 0, 0),
             ),
         ),
         with(
@@ -362,7 +362,7 @@ fn clients() -> Vec<Scene> {
                 "the file of authorities holds no certificate",
                 papers(Paper::Good),
                 broken("bundle-unreadable", "bundle/unreadable"),
-                counts(0, 0, 0, 0),
+                counts(0, 1, 0, 0),
             ),
         ),
         Scene {

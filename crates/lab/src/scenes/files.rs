@@ -56,6 +56,9 @@ user = \"purser\"
 password = \"lantern-oil-42\"
 ";
 
+/// The port was changed, and the old line kept as a comment.
+const COMMENTED: &str = "DB_CONNECTION=pgsql\nDB_HOST=quay.osmary.example\n# DB_PORT=5432\nDB_PORT=5439\nDB_DATABASE=sailings\nDB_USERNAME=purser\nDB_PASSWORD=lantern-oil-42\n";
+
 const RENAMED: &str = "\
 [sailings]
 driver = postgresql
@@ -114,7 +117,18 @@ pub(super) fn scenes() -> Vec<Scene> {
                 "timetable.ini#sailings".to_owned(),
                 company(),
                 broken("setting-inactive", "name/not-found"),
-                counts(8, 0, 0, 0),
+                counts(24, 0, 0, 0),
+            )
+        },
+        Scene {
+            files: vec![("harbour.env", COMMENTED)],
+            ..far(
+                "commented-port-answers",
+                "nothing listens on the port, and the commented one is where the server is",
+                "harbour.env#DB".to_owned(),
+                company(),
+                broken("setting-inactive", "port/refused"),
+                counts(3, 5, 0, 0),
             )
         },
         Scene {

@@ -101,7 +101,7 @@ fn on_the_way() -> Vec<Scene> {
             "every resolver answers at once that it will not",
             World::around(DECK).name(
                 LIGHT,
-                NameAnswer::Fails(chronaxis_core::fact::NameTrouble::Failing, "EAI_AGAIN"),
+                NameAnswer::Fails(chronaxis_model::fact::NameTrouble::Failing, "EAI_AGAIN"),
             ),
             broken("name-service-failing", "name/failing"),
             counts(3, 0, 0, 0),

@@ -17,14 +17,14 @@ pub(super) fn scenes() -> Vec<Scene> {
             "something takes the connection and says nothing",
             Some(Service::Mute),
             broken("listener-mute", "listener/mute"),
-            counts(0, 3, 0, 0),
+            counts(0, 4, 0, 0),
         ),
         here(
             "closes",
             "a forwarder without a backend takes the connection and closes it",
             Some(Service::Closes),
             broken("closes-on-accept", "listener/closed"),
-            counts(0, 3, 0, 0),
+            counts(0, 4, 0, 0),
         ),
         Scene {
             stage: Stage::Simulated,

@@ -1,10 +1,11 @@
 //! Scenes in which the server does not let the client in.
 
+use chronaxis_diagnosis::verdict::State;
+
 use super::{PASSWORD, broken, counts, here, undecided};
 use crate::scene::{Expected, Scene};
 use crate::stand_in::Service;
 use crate::stand_in::postgresql::{Config, Method, Mood, Role};
-use chronaxis_core::verdict::State;
 
 fn postgresql(config: Config) -> Option<Service> {
     Some(Service::Postgresql(config))

@@ -1,7 +1,7 @@
 //! Scenes with MySQL and MariaDB.
 
 use super::{HERE, PASSWORD, WORKING, broken, counts, undecided};
-use crate::papers::Paper;
+use crate::certificates::Paper;
 use crate::scene::{Expected, Scene, Stage};
 use crate::stand_in::encrypted::Side;
 use crate::stand_in::mysql::{Config, Mood, Wants};
@@ -121,11 +121,23 @@ fn methods() -> Vec<Scene> {
                 counts(0, 1, 1, 1),
             ),
         ),
+        at(
+            format!(
+                "jdbc:mysql://127.0.0.1:{{port}}/manifest?user=purser&password={PASSWORD}&sslMode=DISABLED"
+            ),
+            here(
+                "method-not-in-client",
+                "the same, and MySQL's driver for Java has no such method",
+                manifest().by("client_ed25519"),
+                broken("login-method-unsupported", "login/method"),
+                counts(0, 1, 1, 0),
+            ),
+        ),
         here(
-            "method-not-in-client",
-            "the same, and MySQL's library has no such method",
+            "method-of-one-library",
+            "the same, and the settings do not tell which of two libraries is used",
             manifest().by("client_ed25519"),
-            broken("login-method-unsupported", "login/method"),
+            in_clear,
             counts(0, 1, 1, 0),
         ),
         here(

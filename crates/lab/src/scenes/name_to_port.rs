@@ -44,7 +44,7 @@ pub(super) fn scenes() -> Vec<Scene> {
     )));
     out.push(here(
         "hung-server",
-        "the server does not take connections out of its queue",
+        "the server does not accept connections from its queue",
         Some(Service::Hung),
         broken("server-hung", "port/silent"),
         counts(0, 4, 0, 0),
@@ -59,16 +59,16 @@ fn names() -> Vec<Scene> {
             "the host name does not exist",
             World::around(DECK),
             broken("name-does-not-exist", "name/not-found"),
-            counts(7, 0, 0, 0),
+            counts(15, 0, 0, 0),
         ),
         Scene {
             target: format!("host='{QUAY_NAME} ' port={{port}} dbname=sailings user=purser"),
             ..at_quay(
                 "name-with-blank",
-                "a blank was pasted behind the host name",
+                "a space was pasted after the host name",
                 company(),
                 broken("stray-whitespace", "name/not-found"),
-                counts(7, 0, 0, 0),
+                counts(15, 0, 0, 0),
             )
         },
         Scene {
@@ -85,7 +85,7 @@ fn names() -> Vec<Scene> {
         },
         at_quay(
             "silent-names",
-            "no name service answers",
+            "no resolver answers",
             World::around(DECK).name(QUAY_NAME, NameAnswer::Silent),
             broken("name-service-silent", "name/silent"),
             counts(3, 0, 0, 0),
@@ -103,7 +103,7 @@ fn filters() -> Vec<Scene> {
     vec![
         at_quay(
             "dropped",
-            "a router drops what goes to the port; the port below is open to the host",
+            "a router drops packets to the port; the port below gets through to the host",
             behind(&[Rule::on(PORT, Action::Drop)]),
             broken("firewall-drops", "port/silent"),
             counts(3, 4, 0, 0),
@@ -113,7 +113,7 @@ fn filters() -> Vec<Scene> {
             "a router drops everything to the host",
             behind(&[Rule::on_all(Action::Drop)]),
             undecided("allow-list-excludes-client", "port/silent"),
-            counts(3, 4, 0, 0),
+            counts(3, 5, 0, 0),
         ),
         at_quay(
             "rejected-by-router",
@@ -131,7 +131,7 @@ fn filters() -> Vec<Scene> {
         ),
         at_quay(
             "rejected-by-host",
-            "the host's own filter refuses by ICMP: port unreachable",
+            "the host's own firewall refuses with ICMP: port unreachable",
             company().router(FAR, &[]).host(
                 QUAY,
                 &[Rule::on(PORT, Action::RejectIcmp(3, 3))],
@@ -214,11 +214,11 @@ fn addresses() -> Vec<Scene> {
             "no host has the address; the last router says so",
             company().router(FAR, &[]),
             broken("host-down", "port/unreachable"),
-            counts(3, 4, 0, 0),
+            counts(3, 5, 0, 0),
         ),
         at_quay(
             "no-way-there",
-            "this machine has no way to that network",
+            "this machine has no route to that network",
             World {
                 cut_off: Some("ENETUNREACH"),
                 ..company()
@@ -231,7 +231,7 @@ fn addresses() -> Vec<Scene> {
             "the first address of the name drops everything, the second works",
             two(other, QUAY).host(other, &[Rule::on_all(Action::Drop)], &[]),
             broken("some-addresses-dead", "port/silent"),
-            counts(3, 5, 1, 1),
+            counts(3, 6, 1, 1),
         ),
         at_quay(
             "closed-address-first",

@@ -2,13 +2,13 @@
 
 use std::net::{IpAddr, Ipv4Addr};
 
-use chronaxis_core::fact::{AnswerTrouble, NameTrouble};
+use chronaxis_model::fact::{AnswerTrouble, NameTrouble};
 
 use super::name_to_port::{QUAY_NAME, at_quay, sailings};
 use super::{DECK, FAR, NEAR, PASSWORD, QUAY, WORKING, broken, counts, far, target_at};
 use crate::scene::{PORT, Scene};
 use crate::stand_in::Service;
-use crate::world::{NameAnswer, Resolver, World};
+use crate::world::{Action, NameAnswer, Resolver, Rule, World};
 
 /// Where the service was before it moved: a host that is up, and serves it no more.
 const OLD: IpAddr = IpAddr::V4(Ipv4Addr::new(198, 51, 100, 9));
@@ -42,7 +42,7 @@ fn failures() -> Vec<Scene> {
     vec![
         at_quay(
             "name-without-address",
-            "the name is there, and has no address",
+            "the name exists but has no address",
             World::around(DECK).name(
                 QUAY_NAME,
                 NameAnswer::Fails(NameTrouble::NoAddress, "EAI_NODATA"),
@@ -57,7 +57,7 @@ fn failures() -> Vec<Scene> {
                 "two letters of the name are swapped; the right one exists",
                 World::around(DECK).name(QUAY_NAME, NameAnswer::Addresses(vec![QUAY])),
                 broken("name-does-not-exist", "name/not-found"),
-                counts(7, 0, 0, 0),
+                counts(16, 0, 0, 0),
             )
         },
         at_quay(
@@ -69,7 +69,7 @@ fn failures() -> Vec<Scene> {
         ),
         at_quay(
             "no-resolver-set-up",
-            "this machine is set up to ask no resolver",
+            "no resolver is configured on this machine",
             asked(&[]),
             broken("name-service-silent", "name/failing"),
             counts(1, 0, 0, 0),
@@ -102,6 +102,12 @@ fn failures() -> Vec<Scene> {
 
 fn sources() -> Vec<Scene> {
     let right = || NameAnswer::Addresses(vec![QUAY]);
+    let without_the_old = || {
+        World::around(DECK)
+            .name(QUAY_NAME, right())
+            .router(FAR, &[])
+            .host(QUAY, &[], &[(PORT, sailings())])
+    };
     vec![
         at_quay(
             "hosts-file-wrong",
@@ -111,15 +117,31 @@ fn sources() -> Vec<Scene> {
             counts(3, 5, 0, 0),
         ),
         at_quay(
+            "hosts-file-dead",
+            "the hosts file has the address of a machine that is gone",
+            without_the_old().hosts(QUAY_NAME, &[OLD]),
+            broken("hosts-file-override", "port/unreachable"),
+            counts(3, 6, 0, 0),
+        ),
+        at_quay(
+            "hosts-file-silent",
+            "the hosts file has an address from which nothing comes back",
+            without_the_old()
+                .host(OLD, &[Rule::on_all(Action::Drop)], &[])
+                .hosts(QUAY_NAME, &[OLD]),
+            broken("hosts-file-override", "port/silent"),
+            counts(3, 6, 0, 0),
+        ),
+        at_quay(
             "hosts-file-right",
-            "the hosts file has an address of its own, and that works",
+            "the hosts file has another address, and that works",
             moved(NameAnswer::Addresses(vec![OLD])).hosts(QUAY_NAME, &[QUAY]),
             WORKING,
             counts(3, 1, 1, 1),
         ),
         at_quay(
             "resolver-denies",
-            "the first resolver denies the name, the second one knows it",
+            "the first resolver says the name does not exist, the second one knows it",
             World::around(DECK)
                 .asking(&[
                     Resolver::Knows,
@@ -128,7 +150,7 @@ fn sources() -> Vec<Scene> {
                 .router(FAR, &[])
                 .host(QUAY, &[], &[(PORT, sailings())]),
             broken("resolvers-disagree", "name/not-found"),
-            counts(9, 1, 0, 0),
+            counts(17, 1, 0, 0),
         ),
         at_quay(
             "resolver-behind",
@@ -142,14 +164,14 @@ fn sources() -> Vec<Scene> {
         ),
         at_quay(
             "second-resolver-dead",
-            "the second of two resolvers says nothing; the first one is asked, and it works",
+            "the second of two resolvers is silent; the first one answers, and it works",
             moved(right()).asking(&[Resolver::Knows, Resolver::IsSilent]),
             WORKING,
             counts(5, 1, 1, 1),
         ),
         at_quay(
             "remembered-address",
-            "this machine still goes by the former address; name service gives the new one",
+            "this machine still uses the old address; DNS gives the new one",
             World {
                 remembered: vec![(QUAY_NAME, OLD)],
                 ..moved(right())
@@ -159,7 +181,7 @@ fn sources() -> Vec<Scene> {
         ),
         at_quay(
             "system-asks-nobody",
-            "name service gives the address, and this machine's system does not ask it",
+            "DNS gives the address, but this machine's lookup does not ask it",
             World::around(DECK)
                 .asking(&[Resolver::KnowsOnly(vec![(
                     QUAY_NAME,
@@ -172,13 +194,13 @@ fn sources() -> Vec<Scene> {
         ),
         at_quay(
             "private-from-outside",
-            "name service gives a private address, which leaves towards the public network",
+            "DNS gives a private address, and packets to it leave for the public network",
             World::around(DECK)
                 .name(QUAY_NAME, NameAnswer::Addresses(vec![INSIDE]))
                 .router(NEAR, &[])
                 .router(FAR, &[]),
             broken("private-address-from-outside", "port/unreachable"),
-            counts(3, 4, 0, 0),
+            counts(3, 5, 0, 0),
         ),
     ]
 }
@@ -227,7 +249,7 @@ fn records() -> Vec<Scene> {
             target: target_at("quay:{port}"),
             ..at_quay(
                 "suffix-lost",
-                "a name without its domain, and no suffix set up that would complete it",
+                "a name without its domain, and no search suffix that would complete it",
                 World::around(DECK).name(QUAY_NAME, NameAnswer::Addresses(vec![QUAY])),
                 broken("name-does-not-exist", "name/not-found"),
                 counts(3, 0, 0, 0),

@@ -2,7 +2,7 @@
 //! engine's usual port is not the scene's to ask.
 
 use super::{PASSWORD, broken, counts, far, target_at};
-use crate::papers::Paper;
+use crate::certificates::Paper;
 use crate::scene::{PORT, Scene};
 use crate::stand_in::encrypted::Side;
 use crate::stand_in::mysql;
@@ -95,6 +95,13 @@ pub(super) fn scenes() -> Vec<Scene> {
             "a service speaks TLS from the first byte",
             Other::Tls,
             other,
+        ),
+        asked(
+            "quiet-web-on-port",
+            "a web server behind TLS closes on whatever is no TLS",
+            Other::QuietTls,
+            closed,
+            4,
         ),
         at_quay(
             "manifest-on-port",

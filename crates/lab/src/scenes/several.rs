@@ -58,7 +58,7 @@ fn failing() -> Vec<Scene> {
             "",
             quays(None, Some(sailings())),
             broken("some-addresses-dead", "port/silent"),
-            counts(6, 5, 1, 1),
+            counts(6, 6, 1, 1),
         ),
         at_quays(
             "first-host-timed-out",
@@ -66,7 +66,7 @@ fn failing() -> Vec<Scene> {
             "?connect_timeout=3",
             quays(None, Some(sailings())),
             WORKING,
-            counts(6, 5, 1, 1),
+            counts(6, 6, 1, 1),
         ),
         at_quays(
             "first-host-starting",

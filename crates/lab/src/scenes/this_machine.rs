@@ -2,8 +2,8 @@
 
 use std::net::SocketAddr;
 
-use chronaxis_core::fact::{Held, Listening, Tunnel};
-use chronaxis_core::redact::Redactor;
+use chronaxis_model::fact::{Held, Listening, Tunnel};
+use chronaxis_model::redact::Redactor;
 
 use super::name_to_port::sailings;
 use super::{DECK, HERE, broken, counts, far, target_at, undecided};
@@ -126,7 +126,7 @@ pub(super) fn scenes() -> Vec<Scene> {
                 true,
             ),
             broken("tunnel-far-end-dead", "listener/closed"),
-            counts(0, 3, 0, 0),
+            counts(0, 4, 0, 0),
         ),
         far(
             "tunnel-overshadowed",

@@ -4,7 +4,7 @@ use std::net::{IpAddr, SocketAddr};
 
 use super::name_to_port::{at_quay, company, sailings};
 use super::{FAR, NEAR, PASSWORD, QUAY, broken, counts, undecided};
-use crate::papers::Paper;
+use crate::certificates::Paper;
 use crate::scene::{PORT, Scene};
 use crate::stand_in::Service;
 use crate::stand_in::encrypted::Side;
@@ -47,14 +47,14 @@ fn devices() -> Vec<Scene> {
     vec![
         at_quay(
             "dropped-early",
-            "the first of two routers drops what goes to the port",
+            "the first of two routers drops packets to the port",
             through(&[drop], &[], &[], &[(PORT, sailings())]),
             broken("firewall-drops", "port/silent"),
             counts(3, 4, 0, 0),
         ),
         at_quay(
             "dropped-in-the-dark",
-            "a router drops what goes to the port, and no device says where packets end",
+            "a router drops packets to the port, and no router says where packets end",
             {
                 let world = through(&[], &[drop], &[], &[(PORT, sailings())]);
                 speaking(world, |_| Speech::Never)
@@ -63,15 +63,42 @@ fn devices() -> Vec<Scene> {
             counts(3, 4, 0, 0),
         ),
         at_quay(
+            "range-dropped-far-port",
+            "a router drops a range of ports round the one dialled: only one far away answers",
+            {
+                let range = Rule {
+                    ports: (5_000, 5_999),
+                    action: Action::Drop,
+                };
+                through(&[], &[range], &[], &[(PORT, sailings())])
+            },
+            broken("firewall-drops", "port/silent"),
+            counts(3, 5, 0, 0),
+        ),
+        at_quay(
+            "all-ports-dropped-echo",
+            "a router drops packets to every port but lets ICMP echoes through",
+            {
+                let ports = Rule {
+                    ports: (1, u16::MAX),
+                    action: Action::Drop,
+                };
+                let world = through(&[], &[ports], &[], &[(PORT, sailings())]);
+                speaking(world, |_| Speech::Never)
+            },
+            undecided("firewall-drops", "port/silent"),
+            counts(3, 5, 0, 0),
+        ),
+        at_quay(
             "packets-in-a-circle",
-            "two routers send packets for that network to each other, until they have lived long enough",
+            "two routers send packets for that network to each other until their TTL runs out",
             through(&[], &[Rule::on_all(Action::RejectIcmp(11, 0))], &[], &[]),
             broken("no-route", "port/unreachable"),
             counts(3, 4, 0, 0),
         ),
         at_quay(
             "reset-by-host",
-            "the host's own filter refuses by a reset, as a closed port would",
+            "the host's own firewall refuses with a reset, as a closed port would",
             through(
                 &[],
                 &[],

@@ -14,7 +14,7 @@ use rustls::{RootCertStore, ServerConfig, ServerConnection};
 use sha2::{Digest as _, Sha256};
 
 use super::Reaction;
-use crate::papers::{self, Paper, Papers};
+use crate::certificates::{self, CertificateFiles, Paper};
 
 /// Whether a server asks for the client's certificate.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -79,7 +79,7 @@ impl Side {
 
     /// Begins with a line.
     pub fn begin(&self) -> Half {
-        let own = papers::of_server(self.paper);
+        let own = certificates::of_server(self.paper);
         Half {
             leaf: own.chain.first().cloned().unwrap_or_default(),
             connection: self.connection(own),
@@ -88,7 +88,7 @@ impl Side {
         }
     }
 
-    fn connection(&self, own: Papers) -> Option<ServerConnection> {
+    fn connection(&self, own: CertificateFiles) -> Option<ServerConnection> {
         let versions = match self.course {
             Course::AtMost12 => vec![&TLS12],
             _ => vec![&TLS13, &TLS12],
@@ -102,7 +102,7 @@ impl Side {
             rule => {
                 let mut roots = RootCertStore::empty();
                 roots
-                    .add(CertificateDer::from(papers::authority_der()))
+                    .add(CertificateDer::from(certificates::authority_der()))
                     .ok()?;
                 let asks = WebPkiClientVerifier::builder_with_provider(roots.into(), provider);
                 let asks = match rule {

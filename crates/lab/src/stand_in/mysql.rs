@@ -8,8 +8,8 @@ pub use config::{Account, Config, Mood, Wants};
 
 use std::sync::Arc;
 
-use chronaxis_core::engine::mysql::codec::{self, capability, length, packet, zero_ended};
-use chronaxis_core::engine::mysql::methods::{self, Method};
+use chronaxis_engines::mysql::codec::{self, capability, length, packet, zero_ended};
+use chronaxis_engines::mysql::methods::{self, Method};
 
 use super::encrypted::{Half, SecuredLine};
 use super::{Counted, Reaction, Server};

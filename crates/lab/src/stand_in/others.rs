@@ -27,13 +27,16 @@ pub enum Other {
     Redis,
     /// TLS from the first byte.
     Tls,
+    /// The same, and closes without an alert on whatever is no TLS.
+    QuietTls,
     /// Wants to be told for whom a proxy speaks; then encrypts or not as PostgreSQL does.
     ProxyHeader,
 }
 
 impl Other {
     pub(super) fn serve(self) -> Box<dyn Server> {
-        let half = (self == Other::Tls).then(|| Side::with(crate::papers::Paper::Good).begin());
+        let half = matches!(self, Other::Tls | Other::QuietTls)
+            .then(|| Side::with(crate::certificates::Paper::Good).begin());
         Box::new(Line {
             other: self,
             inbox: Vec::new(),
@@ -89,7 +92,8 @@ impl Server for Line {
                 b"HTTP/1.0 200 OK\r\nConnection: close\r\n\r\nIt looks like you are trying to access MongoDB over HTTP on the native driver port.\r\n",
             ),
             Other::Socks | Other::Tds | Other::Mongodb => vec![Reaction::Close],
-            Other::Tls => match self.half.as_mut() {
+            Other::QuietTls if self.inbox.first() != Some(&22) => vec![Reaction::Close],
+            Other::Tls | Other::QuietTls => match self.half.as_mut() {
                 Some(half) => half.received(bytes, &mut |_, _| Vec::new()),
                 None => vec![Reaction::Close],
             },

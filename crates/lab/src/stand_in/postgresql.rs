@@ -9,8 +9,9 @@ pub use config::{Config, Database, Method, Mood, Pooler, Role};
 use std::collections::BTreeMap;
 use std::sync::{Arc, Mutex, PoisonError};
 
-use chronaxis_core::engine::postgresql::codec::{self, message, zero_ended};
-use chronaxis_core::engine::postgresql::scram;
+use chronaxis_engines::postgresql::codec::{self, message, zero_ended};
+use chronaxis_engines::postgresql::sign_in;
+use chronaxis_engines::scram;
 
 use super::encrypted::{Half, SecuredLine};
 use super::{Counted, Reaction, Server};
@@ -255,7 +256,7 @@ impl Session {
             .and_then(|r| r.password.clone());
         let right = wanted.is_some_and(|password| {
             let expected = match self.config.method {
-                Method::Md5 => scram::md5_answer(&self.user, &password, MD5_SALT),
+                Method::Md5 => sign_in::md5_answer(&self.user, &password, MD5_SALT),
                 _ => password,
             };
             expected.as_bytes() == given

@@ -2,11 +2,11 @@
 
 use std::net::{IpAddr, Ipv4Addr, SocketAddr};
 
-use chronaxis_core::fact::{
+use chronaxis_model::fact::{
     AnswerTrouble, Fact, NameTrouble, RecordKind, ResolverAnswer, ServicePlace,
 };
-use chronaxis_core::layer::Micros;
-use chronaxis_core::redact::Redactor;
+use chronaxis_model::layer::Micros;
+use chronaxis_model::redact::Redactor;
 
 use super::World;
 

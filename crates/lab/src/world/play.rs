@@ -5,13 +5,14 @@ mod asked;
 use std::collections::BTreeMap;
 use std::net::{IpAddr, SocketAddr};
 
-use chronaxis_core::conversation::{Conversation, Input};
-use chronaxis_core::endpoint::Endpoint;
-use chronaxis_core::fact::{Fact, Knocked, StepAnswer};
-use chronaxis_core::layer::{Layer, Micros};
-use chronaxis_core::order::{Ended, Event, LineId, Order, Probe, ProbeId};
-use chronaxis_core::permit::{Ledger, Permit};
-use chronaxis_core::walk::Walk;
+use chronaxis_diagnosis::run_state::RunState;
+use chronaxis_diagnosis::walk::Walk;
+use chronaxis_model::conversation::{Conversation, Input};
+use chronaxis_model::endpoint::Endpoint;
+use chronaxis_model::fact::{Fact, Knocked, StepAnswer};
+use chronaxis_model::layer::{Layer, Micros};
+use chronaxis_model::order::{Decider, Ended, Event, LineId, Order, Probe, ProbeId};
+use chronaxis_model::permit::Permit;
 use chronaxis_tls::{Step, Talk};
 
 use super::{Attempt, ROUND_TRIP, Speech, World};
@@ -78,7 +79,7 @@ impl World {
     pub fn play(
         &self,
         walk: &mut Walk,
-        ledger: &mut Ledger,
+        run: &mut RunState,
         mut settled: impl FnMut(&Walk, Layer),
     ) -> Micros {
         let mut stage = Stage {
@@ -90,14 +91,14 @@ impl World {
             left_to_say: BTreeMap::new(),
         };
         loop {
-            match walk.poll(ledger, stage.now) {
+            match walk.poll(run, stage.now) {
                 Order::Start { probe, what, until } => stage.start(probe, what, until),
                 Order::Stop(probe) => stage.stop(probe),
                 Order::Close(line) => stage.close(line),
                 Order::Settled(layer) => settled(walk, layer),
                 Order::Wait(until) => {
                     if let Some(event) = stage.next(until) {
-                        walk.handle(ledger, stage.now, event);
+                        walk.handle(run, stage.now, event);
                     }
                 }
                 Order::Over => return stage.now,
@@ -168,6 +169,10 @@ impl Stage<'_> {
                     }
                     None => self.agenda.ended(until, probe, Ended::Unanswered, None),
                 }
+            }
+            Probe::AskHost { to, with } => {
+                let (fact, after) = self.world.host_asked(to, with);
+                self.tell(probe, (after, until), Layer::Port, Some(fact));
             }
             Probe::Step { to, ttl, least } => {
                 let (fact, after) = self.world.step(to, ttl, least);

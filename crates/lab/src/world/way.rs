@@ -2,9 +2,10 @@
 
 use std::net::{IpAddr, SocketAddr};
 
-use chronaxis_core::fact::{Fact, FilterDecision, Icmp, StepAnswer};
-use chronaxis_core::layer::Micros;
-use chronaxis_core::redact::Redactor;
+use chronaxis_diagnosis::walk::ECHOES;
+use chronaxis_model::fact::{Fact, FilterDecision, HostQuestion, Icmp, StepAnswer};
+use chronaxis_model::layer::Micros;
+use chronaxis_model::redact::Redactor;
 
 use super::{ABSENT_AFTER, Action, Attempt, FirstStretch, ROUND_TRIP, Rule, Speech, World};
 use crate::stand_in::Service;
@@ -14,6 +15,9 @@ const USUAL_TTL: u8 = 64;
 
 /// Time of a round trip to the next device.
 const HOP: Micros = Micros(300);
+
+/// How long an answer of the host itself is waited for.
+const NO_ANSWER: Micros = Micros(1_000_000);
 
 fn acts(rules: &[Rule], port: u16) -> Option<Action> {
     let fits = |r: &&Rule| (r.ports.0..=r.ports.1).contains(&port);
@@ -187,6 +191,35 @@ impl World {
             Some(service) => Attempt::Connected(service, lost),
             None => Attempt::Refused(None),
         }
+    }
+
+    /// What a host says when it is asked itself. Rules for all ports fit echoes as well; no
+    /// other rule does.
+    pub(super) fn host_asked(&self, to: SocketAddr, with: HostQuestion) -> (Fact, Micros) {
+        let (port, sent) = match with {
+            HostQuestion::Datagram => (to.port(), 1),
+            HostQuestion::Echo => (0, ECHOES),
+        };
+        let own = Icmp {
+            kind: 3,
+            code: 3,
+            sender: to.ip(),
+        };
+        let (answers, icmp, after) = match self.attempt(to.ip(), port) {
+            Attempt::Connected(..) | Attempt::Refused(None) => (true, Some(own), ROUND_TRIP),
+            Attempt::Refused(icmp) => (false, icmp, ROUND_TRIP),
+            Attempt::Unreachable(icmp, after) => (false, Some(icmp), after),
+            Attempt::Silent => (false, None, NO_ANSWER),
+        };
+        let echo = with == HostQuestion::Echo;
+        let fact = Fact::HostAsked {
+            with,
+            sent,
+            received: if answers && echo { sent } else { 0 },
+            icmp: icmp.filter(|_| !(answers && echo)),
+            elapsed_us: after,
+        };
+        (fact, after)
     }
 
     /// What comes of a packet that lives for so many devices, and after how long. Answers

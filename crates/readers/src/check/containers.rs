@@ -1,6 +1,6 @@
 //! What a compose file says of the hosts and ports of connections inside and outside it.
 
-use chronaxis_core::settings::{Defect, DefectKind};
+use chronaxis_model::settings::{Defect, DefectKind};
 
 use super::finding;
 use crate::compose::Service;
@@ -150,12 +150,15 @@ impl View<'_> {
         }
         let db = self.databases().find(|s| s.is_called(self.host))?;
         if !db.shares_network(own) {
-            let words = format!("the service {service} shares no network with {}", db.name);
+            let words = format!(
+                "the service {service} is on no common network with {}",
+                db.name
+            );
             return Some(spot.finding(
                 DefectKind::ContainerNameOutside,
                 "host",
                 words,
-                "a network that both are in",
+                "a network that both are on",
             ));
         }
         let port = self.port?;
@@ -259,13 +262,13 @@ impl View<'_> {
             return None;
         }
         let words = format!(
-            "something on this machine listens on {port} that is no forwarder of containers: the composition's own port may not be reached"
+            "something on this machine other than the container runtime is listening on {port}: the container's port may not be reachable"
         );
         Some(spot.finding(
             DefectKind::PortTaken,
             "port",
             words,
-            "another published port, or the other server stopped",
+            "another published port, or stop the other server",
         ))
     }
 }

@@ -1,8 +1,8 @@
 //! ODBC: whether the library that a data source's driver needs is there.
 
-use chronaxis_core::redact::visible;
-use chronaxis_core::settings::{Defect, DefectKind};
-use chronaxis_core::shown;
+use chronaxis_model::redact::visible;
+use chronaxis_model::settings::{Defect, DefectKind};
+use chronaxis_model::shown;
 
 use super::finding;
 use crate::connection::Connection;
@@ -13,6 +13,44 @@ use crate::places::Places;
 
 /// Where machines keep their list of drivers.
 const USUAL_LIST: &str = "/etc/odbcinst.ini";
+
+/// Where a library that is named without a path is found: in the driver manager's own folder,
+/// then as the loader finds it (measured with unixODBC 2.3; ld.so(8)).
+const FOLDERS: &[&str] = &[
+    "/usr/lib/x86_64-linux-gnu/odbc",
+    "/usr/lib/aarch64-linux-gnu/odbc",
+    "/usr/lib/odbc",
+    "/usr/lib64/odbc",
+    "/usr/lib/x86_64-linux-gnu",
+    "/usr/lib/aarch64-linux-gnu",
+    "/lib/x86_64-linux-gnu",
+    "/lib/aarch64-linux-gnu",
+    "/usr/local/lib",
+    "/usr/lib",
+    "/usr/lib64",
+    "/lib",
+    "/lib64",
+];
+
+/// Whether a library is there; none where that is not known.
+fn is_there(library: &str, machine: &dyn Machine) -> Option<bool> {
+    if library.starts_with('/') {
+        return machine.has_file(library);
+    }
+    // A folder of its own is told from where the program runs, or by the loader's settings.
+    if library.contains('/') || library.contains('$') {
+        return None;
+    }
+    let seen: Vec<Option<bool>> = FOLDERS
+        .iter()
+        .map(|folder| machine.has_file(&format!("{folder}/{library}")))
+        .collect();
+    match seen.contains(&Some(true)) {
+        true => Some(true),
+        false if seen.contains(&None) => None,
+        false => Some(false),
+    }
+}
 
 pub(crate) fn check(
     places: &Places<'_>,
@@ -26,17 +64,19 @@ pub(crate) fn check(
         .find(|(role, e)| *role == Role::Engine && e.key().eq_ignore_ascii_case("driver"))?;
     let text = entry.value.plain()?;
     let name = text.as_str().trim().to_owned();
+    // In a data source only a whole path is a library; all else is a section of the list
+    // (measured with unixODBC 2.3).
     let library = match name.starts_with('/') {
         true => Some(name.clone()),
         false => library_of(&name, drivers, machine),
     };
     let (words, expected) = match library {
-        Some(path) if machine.has_file(&path) == Some(false) => (
-            format!("the driver's library {} is not there", shown::path(&path)),
-            "the driver's package installed, or the path corrected",
+        Some(path) if is_there(&path, machine) == Some(false) => (
+            format!("the driver's library {} does not exist", shown::path(&path)),
+            "install the driver's package, or correct the path",
         ),
         None if machine.has_file(USUAL_LIST) == Some(true) => (
-            format!("no driver is called {} here", titled(&name)),
+            format!("there is no driver called {} here", titled(&name)),
             "a section of that name in odbcinst.ini, or the path of the library",
         ),
         _ => return None,

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use chronaxis_core::settings::{Defect, DefectKind};
+use chronaxis_model::settings::{Defect, DefectKind};
 use strsim::jaro_winkler;
 
 use super::{finding, subject};
@@ -104,7 +104,7 @@ pub(crate) fn commented_out(
             .defects
             .iter()
             .chain(&connection.findings)
-            .any(|d| of_it(&d) && d.weight() == chronaxis_core::settings::Weight::Fault)
+            .any(|d| of_it(&d) && d.weight() == chronaxis_model::settings::Weight::Fault)
     };
     let lacks = |key: &str| {
         let known = connection.value(key).is_some()
@@ -143,7 +143,7 @@ pub(crate) fn commented_out(
             }
         };
         let value = comment.value.as_str();
-        let plausible = !chronaxis_core::secret::is_placeholder(value) && !value.contains(' ');
+        let plausible = !chronaxis_model::secret::is_placeholder(value) && !value.contains(' ');
         let other = matches!(
             role,
             Role::Host | Role::Port | Role::Database | Role::Name | Role::User
@@ -209,7 +209,7 @@ pub(crate) fn unread(
             });
             if let Some(near) = near {
                 let words = format!(
-                    "{} is set here and nothing reads it; the program reads {variable}, which nothing sets",
+                    "{} is set here but nothing reads it; the program reads {variable}, which nothing sets",
                     near.entry.key()
                 );
                 let expected = format!("{variable}=…");

@@ -31,7 +31,7 @@ pub(super) fn read(text: &Text) -> Parsed {
         let key_at = at..at + name.trim_end().len();
         let name = name.trim_end();
         if !is_name(name) {
-            parsed.trouble(at, "this is no name of a variable", "NAME=value");
+            parsed.trouble(at, "this is not a variable name", "NAME=value");
             continue;
         }
         let from = start + (line.len() - raw.len());
@@ -89,7 +89,7 @@ fn quoted(
     if !after.is_empty() && !after.starts_with('#') {
         parsed.trouble(
             end,
-            "something stands behind the closing quote",
+            "something follows the closing quote",
             "the end of the line",
         );
     }

@@ -29,7 +29,11 @@ pub(super) fn read(text: &Text) -> Parsed {
             let mut parsed = yaml::read(string);
             parsed.troubles.clear();
             let at = error.range().start;
-            parsed.trouble(at, "the JSON cannot be read any further", "JSON (RFC 8259)");
+            parsed.trouble(
+                at,
+                "the JSON cannot be read from here on",
+                "JSON (RFC 8259)",
+            );
             parsed
         }
     }

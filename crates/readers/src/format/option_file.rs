@@ -24,7 +24,7 @@ pub(super) fn read(text: &Text) -> Parsed {
         let Some(group) = &group else {
             parsed.trouble(
                 at,
-                "an option stands before the first group",
+                "an option comes before the first group",
                 "[client] above it",
             );
             continue;

@@ -24,7 +24,7 @@ pub(super) fn read(text: &Text) -> Parsed {
         if port != "*" && port.parse::<u16>().is_err() {
             // Where the fields are shifted, the password is not the last of them.
             let expected = "host:port:database:user:password, the port a number or *";
-            parsed.trouble(start, "a line whose second field is no port", expected);
+            parsed.trouble(start, "a line whose second field is not a port", expected);
             continue;
         }
         for (name, field) in FIELDS.iter().zip(fields) {

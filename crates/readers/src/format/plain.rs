@@ -4,31 +4,26 @@ use std::ops::Range;
 use std::sync::OnceLock;
 
 use aho_corasick::AhoCorasick;
+use chronaxis_engines::engines;
 
 use crate::entry::{Entry, Parsed, Quotes, Value};
 use crate::traced::Traced;
 
 /// What a connection string in running text begins with.
-pub(crate) const BEGINS: &[&str] = &[
-    "postgresql://",
-    "postgres://",
-    "postgresql+",
-    "postgres+",
-    "mysql://",
-    "mysql+",
-    "mariadb://",
-    "mariadb+",
-    "tds://",
-    "sqlserver://",
-    "mongodb://",
-    "mongodb+srv://",
-    "jdbc:postgresql:",
-    "jdbc:mysql:",
-    "jdbc:mariadb:",
-    "jdbc:sqlserver:",
-    "mysql:host=",
-    "pgsql:host=",
-];
+pub(crate) fn begins() -> Vec<String> {
+    let mut out = Vec::new();
+    for engine in engines().iter().filter(|e| e.spec.in_settings) {
+        for scheme in engine.spec.schemes {
+            out.push(format!("{scheme}://"));
+            out.push(format!("{scheme}+"));
+        }
+        for name in engine.spec.jdbc_names {
+            out.push(format!("jdbc:{name}:"));
+        }
+        out.extend(engine.spec.php_name.map(|name| format!("{name}host=")));
+    }
+    out
+}
 
 /// Most strings that are taken of one text.
 const MOST: usize = 200;
@@ -56,7 +51,7 @@ pub(super) fn read(text: &str) -> Parsed {
 /// Where connection strings stand in a text.
 fn found(text: &str) -> Vec<Range<usize>> {
     static SEARCH: OnceLock<Option<AhoCorasick>> = OnceLock::new();
-    let Some(search) = SEARCH.get_or_init(|| AhoCorasick::new(BEGINS).ok()) else {
+    let Some(search) = SEARCH.get_or_init(|| AhoCorasick::new(begins()).ok()) else {
         return Vec::new();
     };
     let mut out: Vec<Range<usize>> = Vec::new();

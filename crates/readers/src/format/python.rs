@@ -6,6 +6,7 @@ mod literal;
 use std::collections::BTreeMap;
 use std::ops::Range;
 
+use chronaxis_engines::engines;
 use tree_sitter::{Node, Parser};
 
 use self::literal::decoded;
@@ -16,11 +17,11 @@ use crate::traced::Traced;
 /// Deepest expression that is followed.
 const DEEPEST: usize = 60;
 
-/// Modules whose calls connect to a database.
-const DRIVERS: &[&str] = &[
-    "psycopg", "psycopg2", "asyncpg", "pg8000", "pymysql", "MySQLdb", "mysql", "mariadb",
-    "aiomysql", "asyncmy", "pymongo", "pymssql", "pytds", "aiopg",
-];
+/// Whether the calls of this module connect to a database.
+fn is_driver(module: &str) -> bool {
+    let mut all = engines().iter().flat_map(|e| e.spec.python_modules);
+    all.any(|known| *known == module)
+}
 
 pub(super) fn read(text: &str) -> Parsed {
     let mut parser = Parser::new();
@@ -270,7 +271,7 @@ impl Module<'_> {
                 _ => {}
             }
         }
-        if some && DRIVERS.contains(&module.as_str()) {
+        if some && is_driver(&module) {
             let start = node.start_byte();
             self.tree.path.push("driver".to_owned());
             let traced = Traced::verbatim(&module, start);

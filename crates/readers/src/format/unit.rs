@@ -54,7 +54,7 @@ fn assignments(parsed: &mut Parsed, text: &str, from: usize) {
             parsed.trouble(
                 from + at,
                 "a word without \"=\"",
-                "NAME=value, in quotes where it has blanks",
+                "NAME=value, in quotes if it contains spaces",
             );
         }
         at += length.max(1);

@@ -1,7 +1,7 @@
 //! YAML 1.2, by its events: what stands before an error is read. Aliases are followed up to
 //! a bound, merge keys too.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Range;
 
 use saphyr_parser::{Event, Parser, ScalarStyle, Span};
@@ -32,13 +32,13 @@ pub(super) fn read(text: &str) -> Parsed {
                 let escape = error.info().contains("escape");
                 let (what, expected) = if escape {
                     (
-                        "a backslash in double quotes begins an escape, and this is none",
-                        "the backslash doubled, or single quotes round the value",
+                        "a backslash in double quotes starts an escape, and this is not one",
+                        "a doubled backslash, or single quotes around the value",
                     )
                 } else {
                     (
                         "the YAML cannot be read from here on",
-                        "YAML: key: value, nested by blanks",
+                        "YAML: key: value, nested by spaces",
                     )
                 };
                 reader.tree.parsed.trouble(at, what, expected);
@@ -46,6 +46,7 @@ pub(super) fn read(text: &str) -> Parsed {
             }
         }
     }
+    reader.drop_templates();
     reader.tree.parsed
 }
 
@@ -65,6 +66,10 @@ struct Reader<'a> {
     levels: Vec<Level>,
     /// What each anchor stands for: entries with paths from there on.
     anchors: BTreeMap<usize, Vec<Entry>>,
+    /// Where the mapping of each anchor stands, and in which document.
+    stands: BTreeMap<usize, (Vec<String>, usize)>,
+    /// Anchors that are merged into other mappings.
+    merged: BTreeSet<usize>,
     /// Anchors that are still growing: their number, their depth, the first entry.
     growing: Vec<(usize, usize, usize)>,
     by_alias: usize,
@@ -82,6 +87,8 @@ impl<'a> Reader<'a> {
             tree: Tree::default(),
             levels: Vec::new(),
             anchors: BTreeMap::new(),
+            stands: BTreeMap::new(),
+            merged: BTreeSet::new(),
             growing: Vec::new(),
             by_alias: 0,
         }
@@ -167,15 +174,20 @@ impl<'a> Reader<'a> {
             ..entry.clone()
         });
         let kept = kept.collect();
+        let place = (self.tree.path.clone(), self.tree.document);
+        self.stands.insert(anchor, place);
         self.anchors.insert(anchor, kept);
     }
 
     fn alias(&mut self, anchor: usize) {
         self.enter();
-        let merges = self.tree.path.last().is_some_and(|key| key == "<<");
         let mut base = self.tree.path.clone();
-        if merges {
-            base.pop();
+        // One mapping, or a list of them (YAML merge key type, 1.1).
+        let key = base.iter().rposition(|key| key == "<<");
+        let merges = key.is_some_and(|at| at + 2 >= base.len());
+        if let Some(at) = key.filter(|_| merges) {
+            base.truncate(at);
+            self.merged.insert(anchor);
         }
         let stands_for = self.anchors.get(&anchor).cloned().unwrap_or_default();
         for mut entry in stands_for {
@@ -192,6 +204,27 @@ impl<'a> Reader<'a> {
             }
         }
         self.leave();
+    }
+
+    /// Takes out the mappings that only lend their values to others: they name no database
+    /// of their own.
+    fn drop_templates(&mut self) {
+        let whole = |key: &str| {
+            let key = key.to_ascii_lowercase();
+            ["database", "dbname", "db", "name", "url", "uri", "dsn"].contains(&key.as_str())
+        };
+        for anchor in &self.merged {
+            let Some((place, document)) = self.stands.get(anchor).filter(|(p, _)| !p.is_empty())
+            else {
+                continue;
+            };
+            let within = |e: &Entry| e.document == *document && e.path.starts_with(place);
+            let entries = &mut self.tree.parsed.entries;
+            let mut own = entries.iter().filter(|e| within(e));
+            if !own.any(|e| e.path.last().is_some_and(|key| whole(key))) {
+                entries.retain(|e| !within(e));
+            }
+        }
     }
 
     fn scalar(&mut self, value: &str, style: ScalarStyle, anchor: usize, span: Span) {

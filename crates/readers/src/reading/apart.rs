@@ -1,7 +1,7 @@
 //! Telling the connections of one file apart, and putting together what is one.
 
-use chronaxis_core::target::{ClientId, EngineId};
-use chronaxis_core::told::Origin;
+use chronaxis_model::sourced::Origin;
+use chronaxis_model::target::ClientId;
 
 use crate::connection::{Connection, has_php_shape};
 use crate::names::Role;
@@ -37,7 +37,7 @@ pub(super) fn told_by_shape(connections: &mut [Connection]) {
     for connection in connections.iter_mut().filter(|c| c.engine.is_none()) {
         let keys: Vec<&str> = connection.entries.iter().map(|(_, e)| e.key()).collect();
         if has_php_shape(&keys) {
-            connection.engine = Some(EngineId::Mysql);
+            connection.engine = Some(chronaxis_engines::MYSQL);
             connection.draft.client = ClientId::Mysqlnd;
         }
     }

@@ -3,7 +3,7 @@
 
 use std::collections::BTreeSet;
 
-use chronaxis_core::settings::{Defect, DefectKind};
+use chronaxis_model::settings::{Defect, DefectKind};
 
 use super::{Reading, beside, folder};
 use crate::check::{self, Unread};
@@ -162,8 +162,8 @@ impl Reading<'_> {
                         kind: DefectKind::Ineffective,
                         subject: "password".to_owned(),
                         stops: false,
-                        text: format!("{data} already holds a database, made before {} last changed: a password changed since then does not count there", file.path),
-                        expected: "the password changed in the database itself".to_owned(),
+                        text: format!("{data} already contains a database that was created before {} last changed: a password changed since then has no effect there", file.path),
+                        expected: "change the password in the database itself".to_owned(),
                         place,
                         mended: None,
                     });

@@ -2,13 +2,13 @@
 
 use std::io::{self, Write};
 
-use chronaxis_core::case::Case;
-use chronaxis_core::fact::Fact;
-use chronaxis_core::layer::Layer;
-use chronaxis_core::redact::visible;
-use chronaxis_core::settings::{Defect, Place};
+use chronaxis_diagnosis::case::Case;
+use chronaxis_model::fact::Fact;
+use chronaxis_model::layer::Layer;
+use chronaxis_model::redact::visible;
+use chronaxis_model::settings::{Defect, Place};
 
-use crate::render::page::{BAD, WIDTH, entry};
+use crate::render::page::{BAD, KEYS, WIDTH, entry};
 
 /// Where in the text of the settings the fault stands.
 pub(super) fn marks(out: &mut impl Write, case: &Case) -> io::Result<()> {
@@ -43,8 +43,8 @@ fn defects(case: &Case) -> Vec<Defect> {
 pub(in crate::render) fn marked(out: &mut impl Write, place: &Place) -> io::Result<()> {
     let (text, at) = window(place);
     entry(out, "where", &text)?;
-    let mark = "^".repeat(place.width.min(WIDTH - 11 - at.min(WIDTH - 12)));
-    writeln!(out, "{}{BAD}{mark}{BAD:#}", " ".repeat(11 + at))
+    let mark = "^".repeat(place.width.min(WIDTH - KEYS - at.min(WIDTH - KEYS - 1)));
+    writeln!(out, "{}{BAD}{mark}{BAD:#}", " ".repeat(KEYS + at))
 }
 
 fn defect_marked(out: &mut impl Write, defect: &Defect) -> io::Result<()> {
@@ -67,7 +67,7 @@ fn defect_marked(out: &mut impl Write, defect: &Defect) -> io::Result<()> {
 
 /// The part of a long text round its mark, so that it fits on one line.
 fn window(place: &Place) -> (String, usize) {
-    let room = WIDTH - 12;
+    let room = WIDTH - KEYS - 1;
     let chars: Vec<char> = place.excerpt.chars().collect();
     if chars.len() <= room {
         return (place.excerpt.clone(), place.at);

@@ -2,8 +2,8 @@
 
 use std::io::{self, Write};
 
-use chronaxis_core::case::Case;
-use chronaxis_core::fact::{Fact, Instance, OwnCertificate, ShownChain};
+use chronaxis_diagnosis::case::Case;
+use chronaxis_model::fact::{Fact, Instance, OwnCertificate, ShownChain};
 
 use super::entry;
 
@@ -26,10 +26,10 @@ pub(super) fn instance(out: &mut impl Write, case: &Case) -> io::Result<()> {
             } => {
                 let shown = match own_certificate {
                     OwnCertificate::NotAsked => "",
-                    OwnCertificate::AskedNoneThere => ", a certificate of the client not needed",
+                    OwnCertificate::AskedNoneThere => ", no client certificate needed",
                     OwnCertificate::Shown => ", with the client's certificate",
                 };
-                entry(out, "line", &format!("{version}, {cipher}{shown}"))?;
+                entry(out, "encryption", &format!("{version}, {cipher}{shown}"))?;
             }
             Fact::CertificateShown(chain) => certificate(out, chain)?,
             _ => {}
@@ -65,8 +65,8 @@ fn session(out: &mut impl Write, case: &Case, instance: &Instance) -> io::Result
         .port
         .map_or_else(String::new, |p| format!(" port {p}"));
     let place = match (&instance.address, &instance.host) {
-        (Some(address), _) => format!("it calls itself {address}{port}"),
-        (None, Some(host)) => format!("it calls itself {host}{port}"),
+        (Some(address), _) => format!("its own address is {address}{port}"),
+        (None, Some(host)) => format!("its own name is {host}{port}"),
         (None, None) => "over a socket file".to_owned(),
     };
     let signed_in = if instance.session_user == instance.user {
@@ -82,21 +82,21 @@ fn session(out: &mut impl Write, case: &Case, instance: &Instance) -> io::Result
     entry(out, "session", &format!("{user} in {database}{signed_in}"))?;
     let engine = match instance.version.as_str().contains("MariaDB") {
         true => "MariaDB",
-        false => case.target.engine.title(),
+        false => chronaxis_engines::title(case.target.engine),
     };
     let text = format!("{engine} {}, {role}, {place}", instance.version);
     entry(out, "instance", &text)?;
     if !instance.started.as_str().is_empty() {
-        entry(out, "since", instance.started.as_str())?;
+        entry(out, "started", instance.started.as_str())?;
     }
     if let Some(seconds) = instance.up_s {
         entry(out, "up for", &span(seconds))?;
     }
     if let Some(id) = &instance.system_identifier {
-        entry(out, "system", &format!("identifier {id}"))?;
+        entry(out, "identifier", &id.to_string())?;
     }
     if let Some(privileges) = &instance.privileges {
-        entry(out, "may", privileges.as_str())?;
+        entry(out, "rights", privileges.as_str())?;
     }
     Ok(())
 }
@@ -114,13 +114,13 @@ fn certificate(out: &mut impl Write, chain: &ShownChain) -> io::Result<()> {
         "for {names}, by {}, {} to {}, {}",
         own.issuer, own.not_before, own.not_after, own.key
     );
-    entry(out, "paper", &text)?;
+    entry(out, "certificate", &text)?;
     for above in chain.certificates.iter().skip(1) {
         let text = format!(
             "{}, by {}, {} to {}",
             above.subject, above.issuer, above.not_before, above.not_after
         );
-        entry(out, "sent too", &text)?;
+        entry(out, "also sent", &text)?;
     }
     Ok(())
 }

@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use chronaxis_core::engine::mysql::methods::Method;
+use chronaxis_engines::mysql::methods::Method;
 
 use crate::stand_in::encrypted::Side;
 
@@ -17,7 +17,7 @@ pub enum Mood {
     EncryptedOnly,
     /// It falls silent before it greets.
     Mute,
-    /// It falls silent after the proof.
+    /// It falls silent after the password was sent.
     SilentAfterProof,
     /// It answers every query by asking for a file of the client's.
     AsksForFile,

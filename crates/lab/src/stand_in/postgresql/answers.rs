@@ -1,6 +1,6 @@
 //! The messages that the stand-in sends.
 
-use chronaxis_core::engine::postgresql::codec::message;
+use chronaxis_engines::postgresql::codec::message;
 
 /// An ErrorResponse with the fields of the real server.
 pub(super) fn refusal(code: &str, routine: &str, text: &str) -> Vec<u8> {

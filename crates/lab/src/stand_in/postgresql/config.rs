@@ -38,7 +38,7 @@ pub enum Mood {
     EncryptedOnly,
     /// Its rules want a certificate of the client.
     WantsCertificate,
-    /// It falls silent after the proof.
+    /// It falls silent after the password was sent.
     SilentAfterProof,
     /// It falls silent once the session is open.
     SilentInSession,

@@ -1,8 +1,8 @@
 //! What the simulated world answers to questions about names.
 
-use chronaxis_core::fact::{Fact, Resolvers};
-use chronaxis_core::layer::{Layer, Micros};
-use chronaxis_core::order::{Ended, Event, ProbeId};
+use chronaxis_model::fact::{Fact, Resolvers};
+use chronaxis_model::layer::{Layer, Micros};
+use chronaxis_model::order::{Ended, Event, ProbeId};
 
 use super::Stage;
 

@@ -1,0 +1,43 @@
+//! All integration tests of this crate: one program, linked once.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    clippy::print_stderr,
+    unreachable_pub,
+    reason = "a test that cannot go on says so"
+)]
+
+mod docs;
+mod first_path;
+mod harm;
+mod hostile;
+mod hostile_encrypted;
+mod hostile_sessions;
+mod licences;
+mod load;
+mod lying_names;
+mod mysql_stand_in;
+mod namespaces;
+mod namespaces_crossings;
+mod namespaces_departure;
+mod namespaces_way;
+mod options;
+mod output;
+mod real_block;
+mod real_hosts;
+mod real_mariadb;
+mod real_names;
+mod real_pooler;
+mod real_postgresql;
+mod real_settings;
+mod real_tls;
+mod secrets;
+mod settings;
+mod slips;
+mod stand_in;
+mod support;
+mod this_machine;
+mod usage;

@@ -1,0 +1,118 @@
+//! What the facts mean: each layer's outcome, and the symptom. No probabilities here;
+//! whether it works at all is decided here and nowhere else.
+//!
+//! One rule for everything: *would the client described have got in?*
+
+mod evidence;
+mod fall_back;
+mod going_on;
+mod join;
+mod judged;
+mod name;
+pub mod name_sources;
+mod path;
+mod settings;
+mod summary;
+mod symptom;
+pub mod way;
+
+pub use evidence::{Again, Evidence, MOST_HOSTS, Scope, Way};
+pub use fall_back::falls_back;
+pub use going_on::{After, after, policy};
+pub use judged::{JudgedPath, Judgement, LayerJudgement, LostName, Stand};
+pub use path::{NextSilent, PathView};
+pub use symptom::{Symptom, optional_symptom_schema};
+
+use chronaxis_engines::by_id;
+use chronaxis_model::fact::Fact;
+use chronaxis_model::layer::Layer;
+
+/// Judges a log.
+pub fn judge(evidence: Evidence<'_>) -> Judgement {
+    let lost_names = name::lost(evidence);
+    let paths: Vec<JudgedPath> = evidence
+        .ways()
+        .into_iter()
+        .map(|way| PathView::new(evidence, &way.endpoint).judge(&way))
+        .collect();
+    let own = settings::symptom(evidence);
+    let late = settings::came_late(evidence);
+    let (mut stand, decisive) = match own.filter(|_| !late) {
+        Some(symptom) => (
+            Stand {
+                symptom: Some(symptom),
+                untold: None,
+            },
+            None,
+        ),
+        None => proved(evidence, join::join(evidence.target, &paths, &lost_names)),
+    };
+    let mut layers = vec![
+        settings::layer(evidence),
+        settings::bundle(evidence),
+        name::layer(evidence, &lost_names),
+    ];
+    for layer in Layer::ALL.into_iter().filter(|l| *l >= Layer::Route) {
+        layers.push(join::layer(layer, evidence, &paths, decisive, &stand));
+    }
+    // What was dialled before that stands in its own layers.
+    if late {
+        stand.symptom = own;
+        stand.untold = None;
+    }
+    Judgement {
+        layers,
+        paths,
+        lost_names,
+        stand,
+        decisive,
+    }
+}
+
+/// Nothing failed is not yet success: where the last layer asked for left no trace of its
+/// own, it is untold.
+fn proved(evidence: Evidence<'_>, joined: (Stand, Option<usize>)) -> (Stand, Option<usize>) {
+    let (mut stand, decisive) = joined;
+    if !stand.works() {
+        return (stand, decisive);
+    }
+    let endpoints = evidence.endpoints();
+    let view = decisive
+        .and_then(|i| endpoints.get(i))
+        .map(|endpoint| PathView::new(evidence, endpoint));
+    stand.untold = Layer::ALL
+        .into_iter()
+        .filter(|layer| *layer <= evidence.scope.until)
+        .find(|layer| !has_trace(evidence, view.as_ref(), *layer));
+    (stand, decisive)
+}
+
+/// Whether a layer's success was seen.
+fn has_trace(evidence: Evidence<'_>, view: Option<&PathView<'_>>, layer: Layer) -> bool {
+    let anywhere = |wanted: fn(&Fact) -> bool| evidence.facts().any(|(_, fact)| wanted(fact));
+    let on_path = |wanted: fn(&Fact) -> bool| {
+        view.is_some_and(|v| v.find(|fact| wanted(fact).then_some(())).is_some())
+    };
+    match layer {
+        Layer::Settings => anywhere(|f| matches!(f, Fact::SettingsRead { .. })),
+        Layer::Bundle => true,
+        // On a line that is meant to be encrypted; elsewhere there is nothing to see.
+        Layer::Tls if by_id(evidence.target.engine).spec.only_encryption => {
+            on_path(|f| matches!(f, Fact::LineSecured { .. }))
+        }
+        Layer::Tls => true,
+        Layer::Name => {
+            anywhere(|f| matches!(f, Fact::NameNotNeeded)) || name::all_answered(evidence)
+        }
+        Layer::Route => {
+            let on_socket = view.is_some_and(|v| v.endpoint.ip().is_none());
+            on_socket || on_path(|f| matches!(f, Fact::RouteFound { .. }))
+        }
+        Layer::Port => on_path(|f| matches!(f, Fact::PortConnected { .. })),
+        Layer::Listener => on_path(|f| matches!(f, Fact::SpokeProtocol { .. })),
+        Layer::Login => on_path(|f| matches!(f, Fact::LoggedIn { .. })),
+        Layer::Session => {
+            on_path(|f| matches!(f, Fact::Instance(_) | Fact::InstanceUnknown { .. }))
+        }
+    }
+}

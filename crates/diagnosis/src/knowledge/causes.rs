@@ -1,0 +1,162 @@
+//! The catalogue: what each cause is, who can fix it, and how.
+
+mod entries;
+
+pub use entries::CAUSES;
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use chronaxis_model::layer::Layer;
+
+/// Who can fix it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Owner {
+    /// Whoever owns the program and its settings.
+    Developer,
+    /// The database administrator.
+    Dba,
+    /// Firewall, allow-list, routing.
+    Network,
+    /// Name service.
+    Names,
+    /// Certificates.
+    Security,
+    /// Host, container, tunnel.
+    Platform,
+}
+
+impl Owner {
+    /// The word for it in outputs.
+    pub fn as_str(self) -> &'static str {
+        match self {
+            Owner::Developer => "developer",
+            Owner::Dba => "dba",
+            Owner::Network => "network",
+            Owner::Names => "names",
+            Owner::Security => "security",
+            Owner::Platform => "platform",
+        }
+    }
+
+    /// Who that is, for people.
+    pub fn title(self) -> &'static str {
+        match self {
+            Owner::Developer => "the developer who owns these settings",
+            Owner::Dba => "the database administrator",
+            Owner::Network => "the network team (firewall, allow-list, routing)",
+            Owner::Names => "whoever runs name service",
+            Owner::Security => "whoever issues the certificates",
+            Owner::Platform => "the platform team (host, container, tunnel)",
+        }
+    }
+}
+
+/// One entry.
+#[derive(Clone, Copy, Debug)]
+pub struct Cause {
+    /// Its stable id.
+    pub id: &'static str,
+    /// Where it belongs.
+    pub layer: Layer,
+    /// Who can fix it; none for the honest rest.
+    pub owner: Option<Owner>,
+    /// One sentence: what it is.
+    pub headline: &'static str,
+    /// How it looks from the client.
+    pub looks: &'static str,
+    /// What tells it from its neighbours.
+    pub told_apart: &'static str,
+    /// What to do.
+    pub fix: &'static [&'static str],
+}
+
+/// The ids of all causes, for the schema of the case. Later versions add to them.
+pub fn id_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
+    let ids: Vec<&str> = CAUSES.iter().map(|c| c.id).collect();
+    schemars::json_schema!({ "type": "string", "enum": ids })
+}
+
+/// The same, where there may be none.
+pub fn optional_id_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
+    let ids: Vec<Option<&str>> = CAUSES.iter().map(|c| Some(c.id)).chain([None]).collect();
+    schemars::json_schema!({ "type": ["string", "null"], "enum": ids })
+}
+
+/// The ids of all causes and cautions.
+pub fn finding_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
+    let cautions = CAUTIONS.iter().map(|(id, _)| *id);
+    let ids: Vec<&str> = CAUSES.iter().map(|c| c.id).chain(cautions).collect();
+    schemars::json_schema!({ "type": "string", "enum": ids })
+}
+
+/// The id of the honest rest.
+pub const SOMETHING_ELSE: &str = "something-else";
+
+/// Finds an entry.
+pub fn cause(id: &str) -> Option<&'static Cause> {
+    CAUSES.iter().find(|c| c.id == id)
+}
+
+/// Cautions: for what is worth a look beside the verdict.
+pub const CAUTIONS: &[(&str, &str)] = &[
+    (
+        "tls-not-verified",
+        "the connection is encrypted, but the client does not check who the server is",
+    ),
+    (
+        "certificate-expires-soon",
+        "the server's certificate expires soon",
+    ),
+    (
+        "old-tls-version",
+        "the server accepts an old version of TLS",
+    ),
+    (
+        "weak-key",
+        "a key or signature of the server's certificates is weak",
+    ),
+    ("tls-off", "the connection is not encrypted"),
+    (
+        "secret-on-command-line",
+        "the password is visible to everybody in the process list",
+    ),
+    ("empty-password", "the password is explicitly empty"),
+    (
+        "address-dead-but-skipped",
+        "one address of the name does not answer; this client skips it",
+    ),
+    (
+        "plaintext-withheld",
+        "the server asks for the password in clear text; it was not sent",
+    ),
+    (
+        "beyond-us",
+        "this version of chronaxis cannot go further; that says nothing about the server",
+    ),
+    (
+        "secret-readable-by-others",
+        "other users on this machine can read the file with the password",
+    ),
+    (
+        "published-port-taken",
+        "another server listens where a container's port is published",
+    ),
+    (
+        "parameter-unknown",
+        "a parameter that this client does not know",
+    ),
+    (
+        "readers-differ",
+        "two readers or versions of the client read this value differently",
+    ),
+    (
+        "client-rules-unknown",
+        "this client's own rules are not known; those of a related client are used",
+    ),
+    (
+        "administrator-account-used",
+        "the settings use an administrator's account",
+    ),
+];

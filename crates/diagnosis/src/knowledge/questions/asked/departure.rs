@@ -1,0 +1,39 @@
+//! Questions about the first stretch: from this machine to the next device.
+
+use chronaxis_model::fact::Fact;
+
+use super::super::Answer;
+use super::answer;
+use crate::judge::{PathView, Symptom};
+
+/// Whether the next device answers at all: what stands before it is this side's own.
+pub(super) fn next_device(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    if !matches!(symptom, Symptom::PortSilent | Symptom::PortUnreachable) {
+        return None;
+    }
+    if let Some(silent) = view.next_silent() {
+        let word = match silent.is_host {
+            true => "host-silent",
+            false => "device-silent",
+        };
+        return answer(word, silent.text());
+    }
+    let answering = view.find(|fact| match fact {
+        Fact::NextDevice {
+            address,
+            answers: Some(true),
+            ..
+        } => Some(*address),
+        _ => None,
+    })?;
+    match view.gateway() {
+        Some(_) => answer(
+            "device-answers",
+            format!("{answering}, the gateway, answers"),
+        ),
+        None => answer(
+            "host-answers",
+            format!("{answering} answers to its address on this machine's own network"),
+        ),
+    }
+}

@@ -1,0 +1,225 @@
+//! Questions about encryption and certificates.
+
+use chronaxis_model::certificate::ChainTrouble;
+use chronaxis_model::fact::{Fact, HandshakeTrouble, OwnCertificate, ShownChain, ShownChainDefect};
+
+use super::super::Answer;
+use super::answer;
+use crate::judge::{PathView, Symptom};
+
+/// The chain that this client refused, with what stopped it.
+fn refused<'a>(
+    view: &'a PathView<'_>,
+    symptom: Symptom,
+) -> Option<(&'a ShownChain, &'a ShownChainDefect)> {
+    let chain = view
+        .chain()
+        .filter(|_| symptom == Symptom::TlsCertificate)?;
+    Some((chain, chain.defects.iter().find(|d| d.stops)?))
+}
+
+pub(super) fn certificate_defect(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    let (_, defect) = refused(view, symptom)?;
+    answer(
+        defect.trouble.word(),
+        format!("the server's certificate: {}", defect.text),
+    )
+}
+
+pub(super) fn issuer_kin(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    let (chain, _) = refused(view, symptom)?;
+    match chain.issuer_kin? {
+        true => answer("kin", "a CA of the same organisation is trusted"),
+        false => answer("stranger", "no trusted CA belongs to the same organisation"),
+    }
+}
+
+pub(super) fn issuer_place(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    let (chain, defect) = refused(view, symptom)?;
+    if defect.trouble != ChainTrouble::IssuerMissing {
+        return None;
+    }
+    match chain.names_issuer_place {
+        true => answer(
+            "named",
+            "it says where its issuer's certificate can be downloaded",
+        ),
+        false => answer(
+            "unsaid",
+            "it does not say where its issuer's certificate is",
+        ),
+    }
+}
+
+pub(super) fn date_spread(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    let (chain, defect) = refused(view, symptom)?;
+    if !matches!(
+        defect.trouble,
+        ChainTrouble::Expired | ChainTrouble::NotYetValid
+    ) {
+        return None;
+    }
+    match chain.all_out_of_time {
+        true => answer(
+            "all",
+            "every certificate of the chain is outside its validity period",
+        ),
+        false => answer(
+            "one",
+            "only part of the chain is outside its validity period",
+        ),
+    }
+}
+
+pub(super) fn own_clock(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    let (chain, defect) = refused(view, symptom)?;
+    if defect.trouble != ChainTrouble::NotYetValid {
+        return None;
+    }
+    match chain.clock_impossible {
+        true => answer(
+            "impossible",
+            "this machine's clock shows a time before this program was written",
+        ),
+        false => answer("possible", "this machine's clock shows a plausible time"),
+    }
+}
+
+pub(super) fn alert_says(view: &PathView<'_>) -> Option<Answer> {
+    let alert = view.find(|fact| match fact {
+        Fact::HandshakeFailed {
+            trouble: HandshakeTrouble::Alert,
+            alert,
+            ..
+        } => alert.as_deref(),
+        _ => None,
+    })?;
+    let word = match alert {
+        "protocol_version" => "version",
+        "handshake_failure" | "insufficient_security" => "handshake",
+        "certificate_required" => "certificate-required",
+        "bad_certificate"
+        | "unknown_ca"
+        | "certificate_expired"
+        | "certificate_unknown"
+        | "certificate_revoked"
+        | "unsupported_certificate"
+        | "access_denied"
+        | "decrypt_error" => "certificate-refused",
+        "unrecognized_name" | "unrecognised_name" => "name",
+        _ => "other",
+    };
+    answer(word, format!("the server's alert: {alert}"))
+}
+
+pub(super) fn old_hello(view: &PathView<'_>) -> Option<Answer> {
+    let (version, cipher, alert) = view.find(|fact| match fact {
+        Fact::HelloAnswered {
+            version,
+            cipher,
+            alert,
+            ..
+        } => Some((version.as_deref(), cipher.as_deref(), alert.as_deref())),
+        _ => None,
+    })?;
+    let cipher = cipher.unwrap_or("none");
+    match (version, alert) {
+        (Some(old @ ("SSL 3.0" | "TLS 1.0" | "TLS 1.1")), _) => answer(
+            "old-version",
+            format!("an old-style TLS hello is answered: the server offers no more than {old}"),
+        ),
+        (Some(version), _) => answer(
+            "old-cipher",
+            format!("an old-style TLS hello is answered with {version} and cipher {cipher}"),
+        ),
+        (None, Some(alert)) => answer(
+            "refused",
+            format!("an old-style TLS hello is refused: {alert}"),
+        ),
+        (None, None) => None,
+    }
+}
+
+pub(super) fn own_certificate(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    let of_the_user = symptom == Symptom::LoginIdentity;
+    if !of_the_user && !matches!(symptom, Symptom::TlsAlert | Symptom::LoginHostRefused) {
+        return None;
+    }
+    let own = view.find(|fact| match fact {
+        Fact::HandshakeFailed {
+            own_certificate, ..
+        }
+        | Fact::LineSecured {
+            own_certificate, ..
+        } => Some(*own_certificate),
+        _ => None,
+    })?;
+    if of_the_user {
+        let target = view.evidence.target;
+        let (name, user) = (target.encryption.own_name.as_ref()?, target.user.as_ref()?);
+        return match own == OwnCertificate::Shown && name != user {
+            true => answer(
+                "another-name",
+                format!("the client's certificate is for {name}, and the user is {user}"),
+            ),
+            false => None,
+        };
+    }
+    match own {
+        OwnCertificate::NotAsked => answer("not-asked", "the server asks for no certificate"),
+        OwnCertificate::AskedNoneThere => answer(
+            "none-there",
+            "the server asked for the client's certificate, and there is none",
+        ),
+        OwnCertificate::Shown => answer("shown", "the client's certificate was shown"),
+    }
+}
+
+pub(super) fn line_encryption(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    let secured = view.find(|fact| matches!(fact, Fact::LineSecured { .. }).then_some(()));
+    let tried = view.find(|fact| match fact {
+        Fact::EncryptedTried { passed } => Some(*passed),
+        _ => None,
+    });
+    match (symptom, tried) {
+        (Symptom::LoginHostRefused, Some(true)) => {
+            return answer(
+                "lets-pass",
+                "over an encrypted connection, tried without the password, the server's host rules let this user in",
+            );
+        }
+        (Symptom::LoginHostRefused, Some(false)) => {
+            return answer(
+                "encrypted",
+                "over an encrypted connection, also tried, the server says the same",
+            );
+        }
+        _ => {}
+    }
+    match (symptom, secured) {
+        (Symptom::LoginDenied | Symptom::LoginHostRefused, Some(())) => {
+            answer("encrypted", "the connection was encrypted")
+        }
+        // Of a host's rules it says nothing: some are for either kind of line.
+        (Symptom::LoginDenied, None) => answer(
+            "clear",
+            "the connection was not encrypted; an account may require that",
+        ),
+        _ => None,
+    }
+}
+
+pub(super) fn encryption_offer(view: &PathView<'_>) -> Option<Answer> {
+    let told = |fact: &Fact| match fact {
+        Fact::EncryptionAnswered { offered, .. } | Fact::EncryptionOffer { offered } => {
+            Some(*offered)
+        }
+        _ => None,
+    };
+    let offered = view.find(told).or_else(|| view.find_on_other_line(told))?;
+    if offered {
+        answer("offered", "the server offers encryption")
+    } else {
+        answer("refused", "the server offers no encryption")
+    }
+}

@@ -1,0 +1,423 @@
+//! Questions about the way: name to line.
+
+use chronaxis_engines::by_id;
+use chronaxis_model::endpoint::Endpoint;
+use chronaxis_model::fact::{Fact, HostQuestion, Icmp, Knocked, Spoke, Unreach};
+use chronaxis_model::layer::{Layer, Micros};
+use chronaxis_model::settings::{self, DefectKind};
+
+use super::super::Answer;
+use super::answer;
+use crate::judge::way::comparison;
+use crate::judge::{After, PathView, Symptom, after, policy};
+
+/// A connection that took longer than this was not made by its first packet: the system
+/// sends it again after one second (RFC 6298, section 2).
+const ONE_LOST: Micros = Micros::from_millis(900);
+
+/// What a knock on another port of the path's host gave, of those that fit.
+fn knock(view: &PathView<'_>, fits: impl Fn(u16) -> bool) -> Option<(u16, Knocked, Micros)> {
+    let host = view.endpoint.ip()?;
+    comparison(view.evidence, host, fits)
+}
+
+/// The port that was probably meant, where the path's own looks like a slip.
+fn meant(view: &PathView<'_>) -> Option<(u16, DefectKind)> {
+    let usual = by_id(view.evidence.target.engine).spec.usual_port;
+    settings::usual_port_meant(view.endpoint.port()?, usual)
+}
+
+pub(super) fn port_number(view: &PathView<'_>) -> Option<Answer> {
+    let port = view.endpoint.port()?;
+    if by_id(view.evidence.target.engine).spec.usual_port.is_none() {
+        return answer("another", "this protocol has no usual port");
+    }
+    match meant(view) {
+        Some((_, DefectKind::OtherEnginesPort)) => answer(
+            "other-engines",
+            format!("{port} is the usual port of another engine"),
+        ),
+        Some((meant, _)) => answer("mistyped", format!("{port} looks like a typo for {meant}")),
+        None if Some(port) == by_id(view.evidence.target.engine).spec.usual_port => {
+            answer("usual", format!("{port} is the engine's usual port"))
+        }
+        None => answer(
+            "another",
+            format!("{port} is not a usual port of any engine"),
+        ),
+    }
+}
+
+pub(super) fn mended_port(view: &PathView<'_>) -> Option<Answer> {
+    let (meant, _) = meant(view)?;
+    let host = view.endpoint.ip()?;
+    let asked = view.evidence.facts().find_map(|(o, fact)| match fact {
+        Fact::EngineElsewhere { speaks }
+            if o.about.address == Some(host) && o.about.port == Some(meant) =>
+        {
+            Some(*speaks)
+        }
+        _ => None,
+    });
+    if let Some(speaks) = asked {
+        let engine = chronaxis_engines::title(view.evidence.target.engine);
+        return match speaks {
+            true => answer("connected", format!("{engine} answers on port {meant}")),
+            false => answer(
+                "refused",
+                format!("{engine} does not answer on port {meant}"),
+            ),
+        };
+    }
+    let (_, knocked, elapsed) = knock(view, |port| port == meant)?;
+    match knocked {
+        Knocked::Connected => answer(
+            "connected",
+            format!("port {meant}, probably meant, connects in {elapsed}"),
+        ),
+        Knocked::Refused => answer("refused", format!("port {meant}, possibly meant, refuses")),
+        Knocked::Silent | Knocked::Unreachable => answer(
+            "silent",
+            format!("port {meant}, possibly meant, does not answer"),
+        ),
+    }
+}
+
+pub(super) fn own_queue(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    if !matches!(
+        symptom,
+        Symptom::PortSilent | Symptom::PortRefused | Symptom::ListenerMute
+    ) {
+        return None;
+    }
+    let (listening, waiting) = view.find(|fact| match fact {
+        Fact::LocalListener { listening, waiting } => Some((*listening, *waiting)),
+        _ => None,
+    })?;
+    match (listening, waiting) {
+        (false, _) => answer("nobody", "no program of this machine listens on that port"),
+        (true, 0) => answer("empty", "a program listens there, and its queue is empty"),
+        (true, n) => {
+            let what = if n == 1 { "connection" } else { "connections" };
+            answer(
+                "waiting",
+                format!("a program listens there and leaves {n} {what} waiting in its queue"),
+            )
+        }
+    }
+}
+
+pub(super) fn packet_loss(view: &PathView<'_>) -> Option<Answer> {
+    let counted: u32 = view.count(|fact| match fact {
+        Fact::PortConnected {
+            retransmits: Some(n),
+            ..
+        } => Some(*n),
+        Fact::LineMeasured { retransmits, .. } => Some(*retransmits),
+        _ => None,
+    })?;
+    let late = knock(view, |_| true).filter(|(_, knocked, elapsed)| {
+        matches!(knocked, Knocked::Connected | Knocked::Refused) && *elapsed >= ONE_LOST
+    });
+    if let Some(attempt) = view.connected_attempt().filter(|n| *n > 1) {
+        return answer(
+            "some",
+            format!("attempt {attempt} was answered, and none before it"),
+        );
+    }
+    match (counted, late) {
+        (0, None) => answer("none", "no packet had to be retransmitted"),
+        (0, Some((port, _, elapsed))) => answer(
+            "some",
+            format!("port {port} of the same host answered after {elapsed}: packets were lost"),
+        ),
+        (n, _) => answer(
+            "some",
+            format!("retransmitted packets on this connection: {n}"),
+        ),
+    }
+}
+
+pub(super) fn request_confirmed(view: &PathView<'_>) -> Option<Answer> {
+    view.find(|fact| matches!(fact, Fact::PeerSilent { .. }).then_some(()))?;
+    let unconfirmed = view.find(|fact| match fact {
+        Fact::LineMeasured { unconfirmed, .. } => Some(*unconfirmed),
+        _ => None,
+    })?;
+    if unconfirmed == 0 {
+        answer("confirmed", "the other system acknowledged our request")
+    } else {
+        answer(
+            "unconfirmed",
+            "our request was never acknowledged: it was lost, or the acknowledgement was",
+        )
+    }
+}
+
+pub(super) fn control_port(view: &PathView<'_>) -> Option<Answer> {
+    let meant = meant(view).map(|(port, _)| port);
+    let (port, knocked, elapsed) = knock(view, |port| Some(port) != meant)?;
+    // Then it is another machine's port.
+    if view.passed_on_by().is_some() {
+        return None;
+    }
+    let near = |p: u16| p != port && Some(p) != meant;
+    if let (Knocked::Connected | Knocked::Refused, Some((near, Knocked::Silent, _))) =
+        (knocked, knock(view, near))
+    {
+        let text = format!(
+            "port {near} of the same host is silent too, but port {port} answers in {elapsed}: the host is up, and a range of ports is silent"
+        );
+        return answer("far-only", text);
+    }
+    match knocked {
+        Knocked::Connected => answer(
+            "connected",
+            format!("port {port} of the same host connects in {elapsed}: the host is up"),
+        ),
+        Knocked::Refused => answer(
+            "refused",
+            format!("port {port} of the same host refuses in {elapsed}: the host is up"),
+        ),
+        Knocked::Silent => answer(
+            "silent",
+            format!("port {port} of the same host is silent too"),
+        ),
+        Knocked::Unreachable => answer(
+            "unreachable",
+            format!("port {port} of the same host cannot be reached either"),
+        ),
+    }
+}
+
+/// Whether the host says by itself that it is up, where its ports are silent.
+pub(super) fn host_answers(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    let host = view.endpoint.ip()?;
+    if symptom != Symptom::PortSilent || view.passed_on_by().is_some() {
+        return None;
+    }
+    // A port that answers has said it already.
+    if let Some((_, Knocked::Connected | Knocked::Refused, _)) = knock(view, |_| true) {
+        return None;
+    }
+    let asked: Vec<(HostQuestion, u32, u32, Option<Icmp>, Micros)> = view
+        .evidence
+        .facts()
+        .filter_map(|(o, fact)| match fact {
+            Fact::HostAsked {
+                with,
+                sent,
+                received,
+                icmp,
+                elapsed_us,
+            } if o.about.address == Some(host) => {
+                Some((*with, *sent, *received, *icmp, *elapsed_us))
+            }
+            _ => None,
+        })
+        .collect();
+    let by_itself = |icmp: &Option<Icmp>| {
+        icmp.is_some_and(|icmp| icmp.sender == host && icmp.says() == Unreach::Port)
+    };
+    let answered = asked
+        .iter()
+        .filter(|(_, _, received, icmp, _)| *received > 0 || by_itself(icmp))
+        .min_by_key(|(with, ..)| *with);
+    match answered {
+        Some((HostQuestion::Echo, sent, received, _, elapsed)) => answer(
+            "answers",
+            format!(
+                "the host is up: {sent} echo requests sent, {received} answered, the first in {elapsed}"
+            ),
+        ),
+        Some((HostQuestion::Datagram, .., elapsed)) => answer(
+            "answers",
+            format!("the host is up: it answers a UDP datagram in {elapsed}"),
+        ),
+        // A device that says something instead speaks of another question.
+        None if asked.is_empty() || asked.iter().any(|(.., icmp, _)| icmp.is_some()) => None,
+        None => {
+            let sent: u32 = asked.iter().map(|(_, sent, ..)| sent).sum();
+            let what = match asked.iter().any(|(with, ..)| *with == HostQuestion::Echo) {
+                true => "a UDP datagram and echo requests",
+                false => "a UDP datagram",
+            };
+            let text = format!("the host does not answer {what} either: {sent} sent, {sent} lost");
+            answer("silent", text)
+        }
+    }
+}
+
+pub(super) fn target_place(view: &PathView<'_>) -> Option<Answer> {
+    let ip = view.endpoint.ip()?;
+    let own = view.source().map(|source| source == ip);
+    let itself = || format!("{ip} is this machine itself");
+    if chronaxis_model::reserved_ranges::is_here(ip) {
+        return answer("loopback", itself());
+    }
+    if own == Some(true) {
+        return answer("own-address", itself());
+    }
+    own.and_then(|_| answer("elsewhere", format!("{ip} is another machine")))
+}
+
+/// Another address matters where this one holds the client: it waits there, or takes no
+/// other.
+pub(super) fn other_address(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    let target = view.evidence.target;
+    let goes_on = after(target, symptom) != After::Stops;
+    if symptom.layer() > Layer::Port {
+        return None;
+    }
+    if goes_on && !policy(target).first_address_only {
+        return answer("passed-over", "this client moves on from such an address");
+    }
+    let others: Vec<Endpoint> = view
+        .evidence
+        .endpoints()
+        .into_iter()
+        .filter(|e| *e != view.endpoint)
+        .collect();
+    let works = |e: &&Endpoint| {
+        let about = e.subject();
+        let mut facts = view.evidence.facts();
+        facts.any(|(o, fact)| {
+            matches!(fact, Fact::PortConnected { .. })
+                && (o.about.address, o.about.port) == (about.address, about.port)
+                && o.about.socket == about.socket
+        })
+    };
+    match others.iter().find(works) {
+        Some(other) => answer("works", format!("{other}, of the same target, connects")),
+        None if others.is_empty() => answer("only-one", "the target has no other address"),
+        None => answer("fails", "no other address of the target connects"),
+    }
+}
+
+/// The message that refuses it. That this machine itself gave up on the next device is
+/// another question's.
+fn icmp(view: &PathView<'_>) -> Option<Icmp> {
+    view.icmp().filter(|_| !view.gave_up())
+}
+
+pub(super) fn refusal_sender(view: &PathView<'_>) -> Option<Answer> {
+    let icmp = icmp(view)?;
+    let sender = icmp.sender;
+    if view.endpoint.ip() == Some(sender) {
+        // A device that passes the port on speaks in the host's name.
+        if view.passed_on_by().is_some() {
+            return None;
+        }
+        return answer(
+            "the-host",
+            format!("{sender}, the host itself, sent the refusal"),
+        );
+    }
+    if view.is_own(icmp) {
+        return answer(
+            "this-machine",
+            format!("{sender}, this machine itself, gave up on it"),
+        );
+    }
+    answer(
+        "a-device",
+        format!("{sender}, a device on the way, sent the refusal"),
+    )
+}
+
+pub(super) fn refusal_says(view: &PathView<'_>) -> Option<Answer> {
+    // The system found no way only when it was to connect by TCP.
+    let no_way = view.find(|fact| match fact {
+        Fact::PortUnreachable {
+            error, icmp: None, ..
+        } => (error == "ENETUNREACH").then_some(()),
+        _ => None,
+    });
+    if no_way.is_some() {
+        return answer("network", "this system has no way to connect there");
+    }
+    let icmp = icmp(view)?;
+    let text = format!(
+        "ICMP type {} code {}: {}",
+        icmp.kind,
+        icmp.code,
+        icmp.title()
+    );
+    let word = match icmp.says() {
+        Unreach::Port => "port",
+        Unreach::Prohibited => "prohibited",
+        Unreach::Host => "host",
+        Unreach::Network => "network",
+        Unreach::Other => return None,
+    };
+    answer(word, text)
+}
+
+pub(super) fn who_answers(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    if symptom.layer() != Layer::Listener {
+        return None;
+    }
+    if let Some(service) = view.other_service() {
+        return answer(
+            "another-service",
+            format!(
+                "by its first bytes it is {}",
+                chronaxis_engines::service_title(service)
+            ),
+        );
+    }
+    let spoke = view.all(|fact| match fact {
+        Fact::ServiceAsked { spoke, .. } => Some(*spoke),
+        _ => None,
+    });
+    // An answer that nobody can place is something, and tells no more.
+    let nothing = !spoke.is_empty() && !spoke.contains(&Spoke::Answered);
+    nothing
+        .then(|| {
+            answer(
+                "nobody-known",
+                "it answers none of the requests that were tried",
+            )
+        })
+        .flatten()
+}
+
+pub(super) fn usual_port(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    let host = view.endpoint.ip()?;
+    let mut asked: Vec<(u16, bool)> = view
+        .evidence
+        .facts()
+        .filter_map(|(o, fact)| match fact {
+            Fact::EngineElsewhere { speaks } if o.about.address == Some(host) => {
+                Some((o.about.port?, *speaks))
+            }
+            _ => None,
+        })
+        .collect();
+    if asked.is_empty() {
+        return None;
+    }
+    // Several instances of this machine: that they answer is said by its own table.
+    let elsewhere = super::steps::listens_elsewhere(view, symptom);
+    if elsewhere.is_some_and(|a| a.word == "other-instances") {
+        return None;
+    }
+    asked.sort_unstable();
+    let engine = chronaxis_engines::title(view.evidence.target.engine);
+    if let Some((port, _)) = asked.iter().find(|(_, speaks)| *speaks) {
+        return answer(
+            "speaks",
+            format!("{engine} answers on port {port} of the same host"),
+        );
+    }
+    let ports: Vec<String> = asked.iter().map(|(port, _)| port.to_string()).collect();
+    (!ports.is_empty())
+        .then(|| {
+            let ports = ports.join(", ");
+            answer(
+                "does-not",
+                format!("{engine} does not answer on port {ports} of the same host either"),
+            )
+        })
+        .flatten()
+}

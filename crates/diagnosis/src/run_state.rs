@@ -1,0 +1,43 @@
+//! What the targets of a run share: the leave to try a secret, what was asked of the world,
+//! and how late the edge wakes.
+
+use std::collections::BTreeSet;
+
+use chronaxis_model::layer::Micros;
+use chronaxis_model::order::Shared;
+use chronaxis_model::permit::Ledger;
+
+use crate::run_cache::RunCache;
+
+/// What the targets of a run share.
+#[derive(Default)]
+pub struct RunState {
+    /// Who may try a secret where.
+    pub ledger: Ledger,
+    /// What was asked of the world.
+    pub cache: RunCache,
+    /// By how much the edge woke late, all in all.
+    pub late: Micros,
+}
+
+impl RunState {
+    /// For a run in which only so many targets have sockets at one time.
+    pub fn with_room_for(targets: usize) -> RunState {
+        RunState {
+            ledger: Ledger::with_room_for(targets),
+            ..RunState::default()
+        }
+    }
+}
+
+impl Shared for RunState {
+    fn take_woken(&mut self) -> BTreeSet<usize> {
+        let mut woken = self.ledger.take_woken();
+        woken.extend(self.cache.take_woken());
+        woken
+    }
+
+    fn woke_late(&mut self, by: Micros) {
+        self.late = self.late.after(by);
+    }
+}

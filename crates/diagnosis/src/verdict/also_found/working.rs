@@ -1,0 +1,68 @@
+//! What works, and will be in somebody's way all the same: a replica, and waits that a
+//! client with less patience does not have.
+
+use chronaxis_model::fact::Fact;
+use chronaxis_model::layer::{Layer, Micros};
+
+use super::found;
+use crate::judge::{Evidence, Judgement, PathView};
+use crate::verdict::shape::AlsoFound;
+
+/// A wait that somebody notices at every start of a program.
+const SLOW: Micros = Micros::from_millis(1_000);
+
+pub(super) fn collect(evidence: Evidence<'_>, judgement: &Judgement) -> Vec<AlsoFound> {
+    if !judgement.stand.works() {
+        return Vec::new();
+    }
+    let mut out: Vec<AlsoFound> = slow_names(evidence).collect();
+    let decisive = judgement.decisive.and_then(|i| judgement.paths.get(i));
+    if let Some(path) = decisive {
+        let view = PathView::new(evidence, &path.endpoint);
+        out.extend(slow_greeting(&view));
+        out.extend(read_only(&view));
+    }
+    out
+}
+
+/// A resolver that does not answer costs every start some seconds, before another one does.
+fn slow_names(evidence: Evidence<'_>) -> impl Iterator<Item = AlsoFound> {
+    evidence.facts().filter_map(move |(o, fact)| {
+        let Fact::NameResolved { elapsed_us, .. } = fact else {
+            return None;
+        };
+        let name = chronaxis_model::redact::visible(o.about.name.as_deref()?).to_string();
+        let slow = elapsed_us.since(evidence.ran_late()) >= SLOW;
+        let text = format!(
+            "looking up {name} takes {elapsed_us} for every connection: a resolver that this machine asks first does not answer in time"
+        );
+        slow.then(|| found("name-service-silent", Layer::Name, text))
+    })
+}
+
+fn slow_greeting(view: &PathView<'_>) -> Option<AlsoFound> {
+    let elapsed = view.find(|fact| match fact {
+        Fact::SpokeProtocol { elapsed_us } => Some(*elapsed_us),
+        _ => None,
+    })?;
+    let text = format!(
+        "the server took {elapsed} to answer the first request; clients with a shorter timeout give up"
+    );
+    let slow = elapsed.since(view.evidence.ran_late()) >= SLOW;
+    slow.then(|| found("server-slow-to-greet", Layer::Listener, text))
+}
+
+/// A replica, where the settings say nothing of what is wanted.
+fn read_only(view: &PathView<'_>) -> Option<AlsoFound> {
+    let instance = view.find(|fact| match fact {
+        Fact::Instance(instance) => Some(instance),
+        _ => None,
+    })?;
+    let text = match (instance.in_recovery, instance.read_only) {
+        _ if !view.takes_any() => return None,
+        (true, _) => "this server is a replica: it accepts no writes",
+        (false, true) => "this server is read-only by default: it refuses writes",
+        (false, false) => return None,
+    };
+    Some(found("read-only-instance", Layer::Session, text.to_owned()))
+}

@@ -1,0 +1,543 @@
+//! What to try next: a state machine without IO.
+//!
+//! Hand in what happened with [`handle`](chronaxis_model::order::Decider::handle), then call [`poll`](chronaxis_model::order::Decider::poll) until it gives
+//! `Wait` or `Over`. One line per path carries port, listener, encryption, sign-in and
+//! session; further attempts are made only where the first does not connect, and control
+//! ports are tried only after a refusal or a short silence.
+
+mod beside;
+mod decider;
+mod fall_back;
+mod hop_trace;
+mod late;
+mod lingering;
+mod looking;
+mod names;
+mod paths;
+mod plan;
+mod repairs;
+mod sharing;
+mod side_checks;
+mod trying;
+
+use std::collections::VecDeque;
+use std::net::SocketAddr;
+
+use beside::Purpose;
+use chronaxis_engines::{Seed, by_id};
+use chronaxis_model::endpoint::Endpoint;
+use chronaxis_model::fact::{Beyond, Fact, HandshakeTrouble, Observation, RecordKind, Subject};
+use chronaxis_model::layer::{Layer, Micros};
+use chronaxis_model::order::{LineId, Order, Probe, ProbeId};
+use chronaxis_model::redact::Redactor;
+use chronaxis_model::target::{ShownTarget, Target};
+use hop_trace::Steps;
+use late::Late;
+use names::Names;
+use paths::Paths;
+use repairs::Repairs;
+use sharing::Sharing;
+use side_checks::{Look, SideChecks};
+
+use crate::judge::{Evidence, Scope, Symptom, Way};
+use crate::run_state::RunState;
+
+pub use looking::ECHOES;
+pub use paths::SHORT_SILENCE;
+pub use plan::{Step, plan};
+
+/// Most addresses of one target that are tried.
+const MOST_PATHS: usize = 16;
+
+/// Most facts of one kind about one thing that are kept.
+const MOST_ALIKE: usize = 64;
+
+/// A wait that lacks no more than this of a whole patience was a whole one.
+const NEARLY: Micros = Micros::from_millis(20);
+
+/// What a run touched, as far as the walk ordered it.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Touched {
+    /// Questions to name service.
+    pub lookups: u32,
+    /// Every line that was opened, control ports included, with its end.
+    pub lines: Vec<Endpoint>,
+    /// Packets that were sent to live for so many devices only.
+    pub steps: u32,
+}
+
+/// What a probe that runs is for.
+enum Running {
+    LookUp,
+    NameSources,
+    Ask {
+        asked: String,
+        kind: RecordKind,
+        began: Micros,
+    },
+    NearAsk {
+        index: usize,
+        asked: String,
+        control: bool,
+    },
+    Step {
+        to: SocketAddr,
+        ttl: u8,
+        least: Option<u8>,
+        /// How many answers to it were known before.
+        known: usize,
+    },
+    Attempt {
+        path: usize,
+        line: LineId,
+        number: u32,
+        began: Micros,
+    },
+    Aside {
+        look: Look,
+        began: Micros,
+    },
+    Advance {
+        path: usize,
+    },
+    FallBackLine {
+        path: usize,
+        line: LineId,
+    },
+    BesideLine(LineId, Endpoint, Purpose),
+    Beside(LineId, Endpoint, Purpose),
+    RepairLine(LineId),
+    Repair,
+}
+
+impl Running {
+    /// Whether it asks a resolver beside the system, which holds nothing up that works.
+    fn is_question(&self) -> bool {
+        matches!(self, Running::Ask { .. })
+    }
+}
+
+enum Stage {
+    Settings,
+    Name,
+    /// Attempts run, and the next line may be walked.
+    Paths,
+    /// A line is walked.
+    Advancing,
+    /// Repaired forms of the secret are tried.
+    Repairing,
+    /// It works: until then, attempts on other addresses may still be answered.
+    Lingering(Micros),
+    /// What still runs is waited for.
+    Leaving,
+    Over,
+}
+
+/// What was told of where and as whom, before any name was looked up.
+fn told_place(target: &Target) -> String {
+    let ends: Vec<String> = target.ends.iter().map(ToString::to_string).collect();
+    let user = target.user.as_deref().unwrap_or_default();
+    format!("{} {user} {}", target.engine.as_str(), ends.join(","))
+}
+
+/// The walk for one target.
+pub struct Walk {
+    target: Target,
+    shown: ShownTarget,
+    scope: Scope,
+    seed: Seed,
+    redactor: Redactor,
+    log: Vec<Observation>,
+    touched: Touched,
+    stage: Stage,
+    names: Names,
+    paths: Paths,
+    asides: SideChecks,
+    steps: Steps,
+    sharing: Sharing,
+    /// Its number among the targets of the run, and what was told of where and as whom.
+    order: usize,
+    told: String,
+    /// Servers to which it has the leave to make lines that they count.
+    walking: Vec<Endpoint>,
+    /// It waits for that leave.
+    awaits_walk: bool,
+    /// Whether addresses that the name's used source hides were knocked on.
+    hidden_begun: bool,
+    /// Another target of the run is trying a secret that this one would try too.
+    awaits_permit: bool,
+    repairs: Option<Repairs>,
+    /// The end of the client's own line, where it leaves something to ask beside it.
+    left_open: Option<(Endpoint, Symptom)>,
+    /// The paths on which the client made its second line.
+    fell_back: Vec<usize>,
+    running: Vec<(ProbeId, Micros, Subject, Running)>,
+    next_id: u32,
+    orders: VecDeque<Order>,
+    settled: usize,
+    /// Facts that were not kept, for others like them were.
+    left_out: usize,
+    late: Late,
+    deadline: Micros,
+}
+
+impl Walk {
+    /// Begins at `now`. Everything random is made of the seed; the redactor
+    /// knows every secret of the run.
+    pub fn new(target: Target, scope: Scope, seed: Seed, redactor: Redactor, now: Micros) -> Walk {
+        let shown = target.shown();
+        let last = by_id(target.engine).protocol.last_layer(&shown);
+        let scope = Scope {
+            until: scope.until.min(last),
+            ..scope
+        };
+        Walk {
+            deadline: now.after(scope.deadline_us),
+            scope,
+            seed,
+            redactor,
+            log: Vec::new(),
+            touched: Touched::default(),
+            stage: Stage::Settings,
+            names: Names::default(),
+            paths: Paths::default(),
+            asides: SideChecks::default(),
+            sharing: Sharing::default(),
+            steps: Steps::default(),
+            order: 0,
+            told: told_place(&target),
+            walking: Vec::new(),
+            awaits_walk: false,
+            hidden_begun: false,
+            awaits_permit: false,
+            shown,
+            repairs: None,
+            left_open: None,
+            fell_back: Vec::new(),
+            running: Vec::new(),
+            target,
+            next_id: 0,
+            orders: VecDeque::new(),
+            settled: 0,
+            left_out: 0,
+            late: Late::default(),
+        }
+    }
+
+    /// Its number among the targets of a run: of those that would sign in alike, the
+    /// earlier one does first.
+    pub fn in_order(mut self, order: usize) -> Walk {
+        self.order = order;
+        self
+    }
+
+    /// What was told, as it may be shown.
+    pub fn shown(&self) -> &ShownTarget {
+        &self.shown
+    }
+
+    /// What was seen so far.
+    pub fn evidence(&self) -> Evidence<'_> {
+        Evidence {
+            target: &self.shown,
+            scope: &self.scope,
+            log: &self.log,
+        }
+    }
+
+    /// What was touched so far.
+    pub fn touched(&self) -> &Touched {
+        &self.touched
+    }
+
+    /// The log, once the walk is over.
+    pub fn into_log(self) -> (ShownTarget, Scope, Vec<Observation>, Touched) {
+        (self.shown, self.scope, self.log, self.touched)
+    }
+
+    /// Whether it waits for its turn: a line of another target ends, and it may go on at
+    /// once.
+    pub fn awaits_turn(&self) -> bool {
+        self.awaits_permit || self.awaits_walk
+    }
+
+    fn step(&mut self, run: &mut RunState, now: Micros) {
+        let waits = self.sharing.awaits_turn();
+        let late = now >= self.deadline && !waits;
+        if late && self.running.is_empty() && !matches!(self.stage, Stage::Over) {
+            return self.finish();
+        }
+        if self.names.awaits() {
+            self.take_shared_names(run, now);
+        }
+        match self.stage {
+            Stage::Settings => self.read_settings(run, now),
+            Stage::Name => {
+                if self.names_settled(run, now) {
+                    self.begin_paths(run, now);
+                }
+            }
+            Stage::Paths => self.walk_paths(run, now),
+            Stage::Repairing if self.idle() => self.repair(run, now),
+            Stage::Leaving => {
+                self.go_on_trying(run, now);
+                if self.idle() && !std::mem::replace(&mut self.hidden_begun, true) {
+                    self.knock_on_hidden(now);
+                    self.go_on_trying(run, now);
+                }
+                if self.idle()
+                    && let Some((server, symptom)) = self.left_open.take()
+                {
+                    self.ask_beside(now, &server, symptom);
+                }
+                if self.idle() {
+                    self.leave_questions(now);
+                }
+            }
+            Stage::Lingering(until) => self.linger(now, until),
+            Stage::Over => {}
+            _ => self.go_on_trying(run, now),
+        }
+    }
+
+    /// Everything else is done: questions to name service that are open hold nothing up
+    /// that works, and not for long what does not.
+    fn leave_questions(&mut self, now: Micros) {
+        if !self.resolvers_open() {
+            return self.finish();
+        }
+        let works = crate::judge::judge(self.evidence()).stand.works();
+        if works || now >= self.resolvers_may_take_until() {
+            self.stop_questions();
+        }
+        if !self.resolvers_open() {
+            self.finish();
+        }
+    }
+
+    /// When the walk wants to be polled again, if nothing happens before.
+    fn wake(&self, now: Micros) -> Micros {
+        let planned = self.paths.next_due(now);
+        let asides = self.asides.next_due().filter(|at| *at > now).min();
+        let steps = self.steps.next_due().filter(|at| *at > now);
+        let running = self.running.iter().map(|(_, until, _, _)| *until).min();
+        let questions = matches!(self.stage, Stage::Leaving)
+            .then(|| self.resolvers_may_take_until())
+            .filter(|at| *at > now);
+        let shared = self.sharing.next_due().filter(|at| *at > now);
+        let lingers = match self.stage {
+            Stage::Lingering(until) => Some(until.max(now)),
+            _ => None,
+        };
+        let all = [planned, asides, steps, running, questions, shared, lingers];
+        let earliest = all.into_iter().flatten().min();
+        let latest = match self.sharing.awaits_turn() {
+            // Its time does not run while it waits for others.
+            true => now.after(self.scope.deadline_us),
+            false => self.deadline,
+        };
+        earliest.map_or(latest, |at| at.min(latest))
+    }
+
+    /// Gives back what other targets may wait for.
+    fn release(&mut self, run: &mut RunState) {
+        self.release_steps(run);
+        self.share_ports(run, self.deadline, true);
+        self.leave_room(run);
+        run.ledger.walked(&std::mem::take(&mut self.walking));
+        run.ledger.leave_line(&self.told, self.order);
+    }
+
+    fn note(&mut self, now: Micros, layer: Layer, about: Subject, fact: Fact) {
+        let fact = self.own_limit(now, &fact).unwrap_or(fact);
+        if !self.has_room_for(&about, &fact) {
+            return;
+        }
+        self.log.push(Observation::new(layer, now, about, fact));
+    }
+
+    /// A wait that ended for a limit of ours: it says nothing about the far side.
+    fn own_limit(&self, now: Micros, fact: &Fact) -> Option<Fact> {
+        let waited = match fact {
+            Fact::PortSilent { waited_us, .. } | Fact::PeerSilent { waited_us, .. } => *waited_us,
+            Fact::HandshakeFailed {
+                trouble: HandshakeTrouble::Silent,
+                elapsed_us,
+                ..
+            } => *elapsed_us,
+            _ => return None,
+        };
+        let whole = waited.after(NEARLY) >= self.scope.patience_us;
+        let limit = now.after(NEARLY) >= self.deadline;
+        if whole || !limit {
+            return None;
+        }
+        let detail = format!(
+            "the time allowed for this target (--deadline) was over after {waited} of waiting; with more it may answer"
+        );
+        Some(Fact::BeyondUs {
+            what: Beyond::Time,
+            detail: self.redactor.text(&detail),
+        })
+    }
+
+    /// Whether a fact is kept: whatever repeats itself without end is counted, no more.
+    fn has_room_for(&mut self, about: &Subject, fact: &Fact) -> bool {
+        if self.log.len() < MOST_ALIKE {
+            return true;
+        }
+        let kind = std::mem::discriminant(fact);
+        let alike = self
+            .log
+            .iter()
+            .filter(|o| o.about == *about)
+            .filter_map(Observation::fact)
+            .filter(|known| std::mem::discriminant(*known) == kind)
+            .count();
+        if alike >= MOST_ALIKE {
+            self.left_out = self.left_out.saturating_add(1);
+        }
+        alike < MOST_ALIKE
+    }
+
+    /// Marks all layers up to this one as settled; those from the name on not before the
+    /// resolvers have answered.
+    fn settle_up_to(&mut self, layer: Layer) {
+        if layer >= Layer::Name && self.resolvers_open() {
+            return;
+        }
+        // Whether the client comes to its files is known last.
+        if self.target.encryption.stopped_late && layer < Layer::Session {
+            return;
+        }
+        while let Some(next) = Layer::ALL.get(self.settled).filter(|l| **l <= layer) {
+            self.orders.push_back(Order::Settled(*next));
+            self.settled += 1;
+        }
+    }
+
+    fn start(&mut self, now: Micros, until: Micros, about: Subject, running: Running, what: Probe) {
+        let probe = ProbeId(self.next_id);
+        self.next_id += 1;
+        let until = until.min(self.deadline).max(now);
+        self.running.push((probe, until, about, running));
+        self.orders.push_back(Order::Start { probe, what, until });
+    }
+
+    fn read_settings(&mut self, run: &mut RunState, now: Micros) {
+        let count = |default: bool| {
+            self.target
+                .origins
+                .values()
+                .filter(|o| o.is_default() == default)
+                .count()
+        };
+        let read = Fact::SettingsRead {
+            given: count(false),
+            by_default: count(true),
+        };
+        let remarks = std::mem::take(&mut self.target.remarks);
+        let defects = std::mem::take(&mut self.target.defects);
+        // What stops the client later is of interest only where it would have come that far.
+        let late = self.target.encryption.stopped_late && self.scope.until >= Layer::Listener;
+        let stops = defects.iter().any(|d| d.stops_dialling(late)) || self.target.ends.is_empty();
+        let facts = std::iter::once(read)
+            .chain(remarks)
+            .chain(defects.into_iter().map(Fact::SettingDefect));
+        for fact in facts {
+            self.note(now, Layer::Settings, Subject::default(), fact);
+        }
+        self.settle_up_to(Layer::Bundle);
+        // Who has nothing to prove takes nobody's turn.
+        if self.scope.until >= Layer::Login && self.target.secret.is_some() {
+            run.ledger.line_up(&self.told, self.order);
+        }
+        if stops || self.scope.until < Layer::Name {
+            return self.finish();
+        }
+        self.stage = Stage::Name;
+        self.look_up(run, now);
+        // Where there is no name, nothing else would bring it on.
+        self.step(run, now);
+    }
+
+    fn begin_paths(&mut self, run: &mut RunState, now: Micros) {
+        if !self.resolvers_open() {
+            self.settle_up_to(Layer::Name);
+        }
+        let ways: Vec<Way> = self.evidence().ways();
+        if ways.is_empty() || self.scope.until < Layer::Route {
+            self.stage = Stage::Leaving;
+            return self.step(run, now);
+        }
+        let patience = self.scope.patience_us;
+        let ways = ways.into_iter().take(MOST_PATHS);
+        let (spared, ways): (Vec<Way>, Vec<Way>) =
+            ways.partition(|way| run.ledger.spares(&way.endpoint).is_some());
+        let noted = |o: &Observation| matches!(o.fact(), Some(Fact::ServerSpared { .. }));
+        let known = self.log.iter().any(noted);
+        for way in spared.into_iter().filter(|_| !known) {
+            let given_up = run.ledger.spares(&way.endpoint).unwrap_or_default();
+            let fact = Fact::ServerSpared { given_up };
+            self.note(now, Layer::Listener, way.endpoint.subject(), fact);
+        }
+        if ways.is_empty() {
+            self.stage = Stage::Leaving;
+            return self.step(run, now);
+        }
+        if !self.may_walk(run, now, &ways) {
+            return;
+        }
+        self.paths = Paths::new(ways.into_iter(), now, patience, self.scope.attempts);
+        self.stage = Stage::Paths;
+        self.plan_asides(now);
+        self.go_on_trying(run, now);
+    }
+
+    /// Whether lines may be made now: servers that count those which are given up see few
+    /// at one time.
+    fn may_walk(&mut self, run: &mut RunState, now: Micros, ways: &[Way]) -> bool {
+        if !by_id(self.target.engine).spec.counts_lines {
+            return true;
+        }
+        let servers: Vec<Endpoint> = ways.iter().map(|w| w.endpoint.clone()).collect();
+        self.awaits_walk = !run.ledger.may_walk(&servers, self.order);
+        self.wait_for_turn(now, self.awaits_walk);
+        if !self.awaits_walk {
+            self.walking = servers;
+        }
+        !self.awaits_walk
+    }
+
+    fn finish(&mut self) {
+        for line in self.paths.leftover_lines() {
+            self.orders.push_back(Order::Close(line));
+        }
+        let count = std::mem::take(&mut self.left_out);
+        let left_out = (count > 0).then_some(Fact::LeftOut { count });
+        let last = self.log.last().map_or(Micros(0), |o| o.at);
+        for fact in left_out.into_iter().chain(self.late.fact()) {
+            let about = Subject::default();
+            self.log
+                .push(Observation::new(Layer::Session, last, about, fact));
+        }
+        self.settle_up_to(Layer::Session);
+        self.stage = Stage::Over;
+    }
+
+    /// The server at the other end of a probe's line.
+    fn server_of(&self, probe: ProbeId) -> Option<Endpoint> {
+        let about = self.about(probe)?;
+        match (about.address, about.port, about.socket) {
+            (Some(ip), Some(port), _) => Some(Endpoint::Tcp((ip, port).into())),
+            (_, _, Some(socket)) => Some(Endpoint::Socket(socket)),
+            _ => None,
+        }
+    }
+
+    /// What a probe that runs is about.
+    fn about(&self, probe: ProbeId) -> Option<Subject> {
+        let (_, _, about, _) = self.running.iter().find(|(id, ..)| *id == probe)?;
+        Some(about.clone())
+    }
+}

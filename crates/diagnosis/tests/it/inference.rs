@@ -1,0 +1,224 @@
+//! The inference by itself, and the table: what must hold whatever the world is like.
+
+use std::collections::BTreeSet;
+
+use chronaxis_diagnosis::case::Case;
+use chronaxis_diagnosis::inference::{Answers, weigh};
+use chronaxis_diagnosis::judge::{Evidence, Symptom, judge};
+use chronaxis_diagnosis::knowledge::causes::{CAUSES, CAUTIONS, SOMETHING_ELSE, cause};
+use chronaxis_diagnosis::knowledge::table::TABLE;
+use chronaxis_diagnosis::verdict::{Occasion, answers_for, assess, decisive_view};
+use chronaxis_model::fact::Observation;
+use proptest::prelude::*;
+use serde_json::{Value, json};
+
+use crate::recorded::{scene, scenes};
+
+#[test]
+fn the_catalogue_and_the_table_fit_each_other() {
+    let ids: BTreeSet<_> = CAUSES.iter().map(|c| c.id).collect();
+    assert_eq!(ids.len(), CAUSES.len(), "ids are unique");
+    assert!(CAUTIONS.iter().all(|(id, _)| !ids.contains(id)));
+    let rows: BTreeSet<_> = TABLE.iter().map(|r| r.cause).collect();
+    assert_eq!(rows.len(), TABLE.len(), "one row a cause");
+    for row in TABLE {
+        assert!(
+            cause(row.cause).is_some(),
+            "{} is in the catalogue",
+            row.cause
+        );
+        assert!(!row.shows.is_empty(), "{} shows something", row.cause);
+        for (question, grades) in row.says {
+            let said: Vec<_> = grades.iter().map(|(word, _)| *word).collect();
+            assert_eq!(
+                said,
+                question.answers(),
+                "{} answers {} in full",
+                row.cause,
+                question.as_str()
+            );
+            assert!(grades.iter().any(|(_, g)| g.weight() > 0.0));
+        }
+    }
+    for entry in CAUSES.iter() {
+        // No walk shows a process that runs with older settings: the process table does.
+        let silent = [SOMETHING_ELSE, "settings-not-reloaded"];
+        assert!(
+            rows.contains(entry.id) || silent.contains(&entry.id),
+            "{} has a row",
+            entry.id
+        );
+        assert!(entry.id.chars().all(|c| c.is_ascii_lowercase() || c == '-'));
+    }
+}
+
+#[test]
+fn chances_sum_to_one_for_every_symptom() {
+    for symptom in Symptom::ALL {
+        let weighed = weigh(*symptom, &Answers::new());
+        let sum: f64 = weighed.candidates.iter().map(|c| c.probability).sum();
+        assert!((sum - 1.0).abs() < 1e-9, "{symptom}: {sum}");
+        assert!(weighed.candidates.iter().any(|c| c.id == SOMETHING_ELSE));
+    }
+}
+
+#[test]
+fn the_order_of_the_facts_does_not_matter() {
+    for scene in scenes() {
+        let case = scene.case();
+        let log = case.log().unwrap();
+        let mut turned: Vec<Observation> = log.clone();
+        turned.reverse();
+        let assess_log = |log: &[Observation]| {
+            let evidence = Evidence {
+                target: &case.target,
+                scope: &case.scope,
+                log,
+            };
+            assess(evidence, &Occasion::default())
+        };
+        let (one, other) = (assess_log(&log), assess_log(&turned));
+        assert_eq!(one.verdict, other.verdict, "{}", scene.id);
+        assert_eq!(one.causes, other.causes, "{}", scene.id);
+    }
+}
+
+#[test]
+fn a_saved_case_judged_again_gives_the_same() {
+    for scene in scenes() {
+        let case = scene.case();
+        let text = serde_json::to_string(&case).unwrap();
+        let read = Case::read(&text).unwrap();
+        assert_eq!(read, case, "{}: nothing is lost on the way", scene.id);
+        let again = read.judged_again().unwrap();
+        assert_eq!(again.verdict, case.verdict, "{}", scene.id);
+        assert_eq!(again.causes, case.causes, "{}", scene.id);
+        assert_eq!(again.ruled_out, case.ruled_out, "{}", scene.id);
+        assert_eq!(again.also_found, case.also_found, "{}", scene.id);
+    }
+}
+
+#[test]
+fn facts_and_fields_of_another_version_survive() {
+    let case = scene("dropped").case();
+    let mut value = serde_json::to_value(&case).unwrap();
+    let strange =
+        json!({"fact": "tide-height", "about": {"name": "quay"}, "at_us": 5, "metres": 2.5});
+    value["layers"][4]["facts"]
+        .as_array_mut()
+        .unwrap()
+        .push(strange.clone());
+    value["layers"][4]["facts"][0]["colour"] = json!("grey");
+    value["weather"] = json!({"wind": "west"});
+    let read = Case::read(&value.to_string()).unwrap();
+    assert_eq!(read.judged_again().unwrap().verdict, case.verdict);
+    let back = serde_json::to_value(&read).unwrap();
+    assert_eq!(back, value);
+    let log = read.log().unwrap();
+    let kept: Vec<Value> = log.iter().map(|o| Value::Object(o.to_json())).collect();
+    assert!(kept.contains(&strange));
+    assert!(kept.iter().any(|f| f["colour"] == "grey"));
+}
+
+#[test]
+fn what_is_no_case_is_refused() {
+    for (text, wanted) in [
+        ("", "not a case"),
+        ("{}", "format"),
+        (r#"{"format":"chronaxis-case","version":7}"#, "version 7"),
+        (r#"{"format":"other","version":1}"#, "other"),
+    ] {
+        let error = Case::read(text).unwrap_err().to_string();
+        assert!(error.contains(wanted), "{text}: {error}");
+    }
+    let mut later = serde_json::to_value(scene("dropped").case()).unwrap();
+    later["target"]["engine"] = json!("toybase");
+    let error = Case::read(&later.to_string()).unwrap_err().to_string();
+    assert!(error.contains("the engine \"toybase\""), "{error}");
+    later["target"]["engine"] = json!("Not an id");
+    let error = Case::read(&later.to_string()).unwrap_err().to_string();
+    assert!(error.contains("kebab-case"), "{error}");
+}
+
+/// Umbrellas stand for their members until a fact separates these: they need none.
+const UMBRELLAS: [&str; 3] = ["credentials-rejected", "listener-mute", "closes-on-accept"];
+
+/// For every symptom that has two or more causes: without the answers that decide, none
+/// stands out.
+#[test]
+fn without_the_deciding_answers_it_is_undecided() {
+    let mut seen = BTreeSet::new();
+    for scene in scenes() {
+        let case = scene.case();
+        let log = case.log().unwrap();
+        let evidence = Evidence {
+            target: &case.target,
+            scope: &case.scope,
+            log: &log,
+        };
+        let judgement = judge(evidence);
+        let Some(symptom) = judgement.stand.symptom else {
+            continue;
+        };
+        let rivals = TABLE
+            .iter()
+            .filter(|r| r.shows.iter().any(|(s, _)| *s == symptom))
+            .count();
+        let answers = answers_for(&decisive_view(evidence, &judgement), symptom);
+        let umbrella = scene
+            .cause
+            .as_deref()
+            .is_some_and(|c| UMBRELLAS.contains(&c));
+        if rivals < 2 || umbrella || answers.is_empty() || !weigh(symptom, &answers).decided() {
+            continue;
+        }
+        let alone = weigh(symptom, &Answers::new());
+        assert!(
+            !alone.decided() || UMBRELLAS.contains(&alone.candidates[0].id),
+            "{}: {symptom} is decided by its symptom alone",
+            scene.id
+        );
+        seen.insert(symptom.to_string());
+    }
+    assert!(seen.len() >= 7, "{seen:?}");
+}
+
+proptest! {
+    /// Whatever answers are withheld, the true cause is not ruled out.
+    #[test]
+    fn withheld_answers_never_rule_out_the_truth(keep in proptest::collection::vec(any::<bool>(), 16), index in 0usize..100) {
+        let scenes: Vec<_> = scenes().iter().filter(|s| s.cause.is_some()).collect();
+        let scene = &scenes[index % scenes.len()];
+        let case = scene.case();
+        let log = case.log().unwrap();
+        let evidence = Evidence { target: &case.target, scope: &case.scope, log: &log };
+        let judgement = judge(evidence);
+        let symptom = judgement.stand.symptom.unwrap();
+        let mut answers = answers_for(&decisive_view(evidence, &judgement), symptom);
+        let mut kept = keep.iter().cycle();
+        answers.retain(|_, _| *kept.next().unwrap());
+        let weighed = weigh(symptom, &answers);
+        let truth = weighed.candidates.iter().find(|c| Some(c.id) == scene.cause.as_deref()).unwrap();
+        prop_assert!(truth.probability >= 0.01, "{}: {}", scene.id, truth.probability);
+    }
+
+    /// Facts withheld at random: no panic, sums hold, and a working verdict never comes of
+    /// facts that said broken.
+    #[test]
+    fn withheld_facts_never_turn_a_failure_into_success(drop_at in 0usize..12, index in 0usize..100) {
+        let scenes = scenes();
+        let scene = &scenes[index % scenes.len()];
+        let case = scene.case();
+        let mut log = case.log().unwrap();
+        if drop_at < log.len() {
+            log.remove(drop_at);
+        }
+        let evidence = Evidence { target: &case.target, scope: &case.scope, log: &log };
+        let assessment = assess(evidence, &Occasion::default());
+        let sum: f64 = assessment.causes.iter().map(|c| c.probability).sum();
+        prop_assert!(assessment.causes.is_empty() || (sum - 1.0).abs() < 0.01);
+        if scene.state != chronaxis_diagnosis::verdict::State::Working {
+            prop_assert!(assessment.verdict.state != chronaxis_diagnosis::verdict::State::Working, "{}", scene.id);
+        }
+    }
+}

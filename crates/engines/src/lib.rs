@@ -1,0 +1,55 @@
+//! What is known of each engine: its connection strings and its protocol, a folder each and
+//! one line in the registry, and what they share.
+//!
+//! Nothing in this crate opens a socket, reads a file, a clock, the environment or a
+//! random source: all of these are parameters.
+
+#![forbid(unsafe_code)]
+
+mod advice;
+mod beyond_ascii;
+mod certificate_files;
+mod completed;
+mod encryption;
+mod exchange;
+mod hello;
+pub mod mysql;
+mod plain_url;
+mod policy;
+pub mod postgresql;
+mod protocol;
+mod recognise;
+mod registry;
+pub mod scram;
+mod seed;
+mod service_probe;
+mod spec;
+mod strings;
+pub(crate) mod text;
+pub mod tls;
+mod unspoken;
+mod who;
+mod written;
+
+pub use advice::{Advice, CertificateAdvice, Entrant, Refusal};
+pub use completed::completed;
+pub use exchange::Exchange;
+pub use hello::older_suite;
+pub use mysql::ID as MYSQL;
+pub use plain_url::{complete_url, read_url, url_of};
+pub use policy::{ClientPolicy, HostLookup, SecondAttempt, SessionWish, TlsFiles};
+pub use postgresql::ID as POSTGRESQL;
+pub use protocol::{LinePurpose, Protocol, TalkPlan};
+pub use recognise::{NotATarget, Recognised, recognise};
+pub use registry::{by_id, engines, find, register, title};
+pub use seed::{LineSeeds, Seed};
+pub use service_probe::{MOST_PROBES, ServiceProbe, service_probe};
+pub use spec::{ClientRule, Engine, EngineSpec, Greeting, Language, PairDialect};
+pub use strings::{ClientEnvironment, Draft, FileSeen, FileWanted, NotFollowed, Strings, url_at};
+pub use text::is_harmless;
+pub use tls::ID as TLS;
+pub use unspoken::{
+    DIRECTORY_ID as DIRECTORY, MONGODB_ID as MONGODB, TCP_ID as TCP, TDS_ID as TDS,
+};
+pub use who::{answered as who_speaks, service_title, services, speaks};
+pub use written::{Form, NotWritten, Parts, written};

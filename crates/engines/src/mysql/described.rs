@@ -1,0 +1,73 @@
+//! The target without its secret, in a form that this program reads.
+
+use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
+
+use chronaxis_model::target::{ClientId, End, ShownTarget};
+
+/// Options that change how one connects.
+const OPTIONS: &[&str] = &[
+    "ssl_mode",
+    "ssl",
+    "ssl_ca",
+    "ssl_cert",
+    "ssl_key",
+    "ssl_verify_server_cert",
+    "ssl_verify_identity",
+    "ssl_disabled",
+    "connect_timeout",
+    "enable_cleartext_plugin",
+    "read_default_file",
+    "read_default_group",
+];
+
+/// The target as a URL that makes the same client's rules count.
+pub(super) fn described(target: &ShownTarget) -> String {
+    let scheme = match target.client {
+        ClientId::Libmariadb => "mariadb",
+        ClientId::ConnectorJ => "jdbc:mysql",
+        ClientId::MariadbJava => "jdbc:mariadb",
+        ClientId::Pymysql => "mysql+pymysql",
+        _ => "mysql",
+    };
+    let escaped = |text: &str| utf8_percent_encode(text, NON_ALPHANUMERIC).to_string();
+    let mut after: Vec<String> = Vec::new();
+    let mut places = Vec::new();
+    for end in &target.ends {
+        match end {
+            End::Socket { socket } => {
+                places.push("localhost".to_owned());
+                after.push(format!("socket={}", escaped(socket)));
+            }
+            End::Host { .. } => places.push(end.to_string()),
+        }
+    }
+    let user = target.user.as_deref().map_or_else(String::new, escaped);
+    let jdbc = scheme.starts_with("jdbc:");
+    let before = match (user.is_empty(), jdbc) {
+        (true, _) => String::new(),
+        (false, true) => {
+            after.insert(0, format!("user={user}"));
+            String::new()
+        }
+        (false, false) => format!("{user}@"),
+    };
+    for key in OPTIONS {
+        if let Some(value) = target.options.get(*key) {
+            let name = match (*key, jdbc) {
+                ("ssl_mode", true) => "sslMode",
+                ("ssl", true) => "useSSL",
+                ("ssl_verify_server_cert", true) => "verifyServerCertificate",
+                ("ssl_ca", true) => "serverSslCert",
+                (_, true) => continue,
+                (key, false) => key,
+            };
+            after.push(format!("{name}={}", escaped(value)));
+        }
+    }
+    let database = target.database.as_deref().map_or_else(String::new, escaped);
+    let query = match after.is_empty() {
+        true => String::new(),
+        false => format!("?{}", after.join("&")),
+    };
+    format!("{scheme}://{before}{}/{database}{query}", places.join(","))
+}

@@ -1,0 +1,118 @@
+//! The target without its secret, in a form that this program reads.
+
+use chronaxis_model::target::{ClientId, End, ShownTarget};
+
+/// The target, in the form that makes the same client's rules count.
+pub(super) fn described(target: &ShownTarget) -> String {
+    match target.client {
+        ClientId::Pgjdbc => url(target, "jdbc:postgresql"),
+        ClientId::Asyncpg => url(target, "postgresql+asyncpg"),
+        ClientId::Pg8000 => url(target, "postgresql+pg8000"),
+        _ => pairs(target),
+    }
+}
+
+fn url(target: &ShownTarget, scheme: &str) -> String {
+    let jdbc = target.client == ClientId::Pgjdbc;
+    let escaped = |text: &str| {
+        percent_encoding::utf8_percent_encode(text, percent_encoding::NON_ALPHANUMERIC).to_string()
+    };
+    let places: Vec<String> = target.ends.iter().map(End::to_string).collect();
+    let database = target.database.as_deref().map_or_else(String::new, escaped);
+    let user = target.user.as_deref().map_or_else(String::new, escaped);
+    let (before, mut after) = match (jdbc, user.is_empty()) {
+        (_, true) => (String::new(), Vec::new()),
+        (true, false) => (String::new(), vec![format!("user={user}")]),
+        (false, false) => (format!("{user}@"), Vec::new()),
+    };
+    if let Some(mode) = target.options.get("sslmode") {
+        let key = if jdbc { "sslmode" } else { "ssl" };
+        after.push(format!("{key}={}", escaped(mode)));
+    }
+    let query = if after.is_empty() {
+        String::new()
+    } else {
+        format!("?{}", after.join("&"))
+    };
+    format!("{scheme}://{before}{}/{database}{query}", places.join(","))
+}
+
+fn pairs(target: &ShownTarget) -> String {
+    let (mut hosts, mut ports, mut addresses) = (Vec::new(), Vec::new(), Vec::new());
+    for end in &target.ends {
+        match end {
+            End::Host {
+                host,
+                port,
+                address,
+            } => {
+                hosts.push(host.clone());
+                ports.push(port.to_string());
+                addresses.push(address.map_or_else(String::new, |a| a.to_string()));
+            }
+            End::Socket { socket } => {
+                let (folder, file) = socket.rsplit_once('/').unwrap_or(("", socket));
+                hosts.push(folder.to_owned());
+                ports.push(file.rsplit('.').next().unwrap_or_default().to_owned());
+                addresses.push(String::new());
+            }
+        }
+    }
+    ports.dedup();
+    if ports.len() > 1 {
+        ports = target.ends.iter().map(port_of).collect();
+    }
+    let mut pairs = vec![("host", hosts.join(",")), ("port", ports.join(","))];
+    if addresses.iter().any(|a| !a.is_empty()) {
+        pairs.push(("hostaddr", addresses.join(",")));
+    }
+    for (key, value) in [("dbname", &target.database), ("user", &target.user)] {
+        if let Some(value) = value {
+            pairs.push((key, value.clone()));
+        }
+    }
+    for key in [
+        "sslmode",
+        "target_session_attrs",
+        "connect_timeout",
+        "options",
+        "channel_binding",
+        "sslnegotiation",
+        "sslrootcert",
+        "sslcert",
+        "sslkey",
+    ] {
+        if let Some(value) = target.options.get(key) {
+            pairs.push((key, value.clone()));
+        }
+    }
+    let words: Vec<String> = pairs
+        .into_iter()
+        .map(|(key, value)| format!("{key}={}", quoted(&value)))
+        .collect();
+    words.join(" ")
+}
+
+fn port_of(end: &End) -> String {
+    match end {
+        End::Host { port, .. } => port.to_string(),
+        End::Socket { socket } => socket.rsplit('.').next().unwrap_or_default().to_owned(),
+    }
+}
+
+/// A value as the keyword/value form wants it.
+fn quoted(value: &str) -> String {
+    let plain = |c: char| c.is_ascii_alphanumeric() || "._:/,-".contains(c);
+    if !value.is_empty() && value.chars().all(plain) {
+        return value.to_owned();
+    }
+    let mut out = String::from("'");
+    for c in value.chars() {
+        if matches!(c, '\'' | '\\') {
+            out.push('\\');
+        }
+        out.push(c);
+    }
+    out.push('\'');
+    out
+}

@@ -1,0 +1,183 @@
+//! Whether and how each client encrypts (PostgreSQL documentation, "SSL Support"; the
+//! drivers' own sources; `docs/tls.md` says which cell was measured).
+
+use std::collections::BTreeMap;
+
+use chronaxis_model::certificate::{Check, CommonName, Encryption, Policy, Trusted, Version, Wish};
+use chronaxis_model::settings::Defect;
+use chronaxis_model::target::ClientId;
+
+use crate::certificate_files::CertificateFiles;
+use crate::strings::{ClientEnvironment, Draft, FileWanted};
+
+/// Keywords and variables that name files.
+const FILES: &[(&str, &str)] = &[
+    ("sslrootcert", "PGSSLROOTCERT"),
+    ("sslcert", "PGSSLCERT"),
+    ("sslkey", "PGSSLKEY"),
+];
+
+/// The folder in which the library looks by itself.
+fn own_folder(around: &ClientEnvironment, name: &str) -> Option<String> {
+    let home = around.home.as_ref()?;
+    Some(format!("{home}/.postgresql/{name}"))
+}
+
+fn own_name(keyword: &str) -> &'static str {
+    match keyword {
+        "sslrootcert" => "root.crt",
+        "sslcert" => "postgresql.crt",
+        _ => "postgresql.key",
+    }
+}
+
+/// Whether a client looks at such files at all.
+fn reads_files(client: ClientId) -> bool {
+    client != ClientId::Pg8000
+}
+
+/// The files that the client would read for this draft.
+pub(super) fn files(draft: &Draft, around: &ClientEnvironment) -> Vec<FileWanted> {
+    let wanted = FILES.iter().filter_map(|(keyword, variable)| {
+        let ca = around
+            .options
+            .get("ca")
+            .filter(|_| *keyword == "sslrootcert");
+        let told = ca
+            .map(|told| told.value.clone())
+            .or_else(|| draft.value(keyword).map(|t| t.value.clone()))
+            .or_else(|| around.variable(variable).map(|t| t.value));
+        told.or_else(|| own_folder(around, own_name(keyword)))
+    });
+    wanted
+        .filter(|_| reads_files(draft.client) || around.options.contains_key("ca"))
+        .map(|path| FileWanted {
+            path,
+            private: false,
+            folder: false,
+        })
+        .collect()
+}
+
+/// What follows from the options; with what is wrong with the files.
+pub(super) fn of(
+    client: ClientId,
+    options: &BTreeMap<String, String>,
+    around: &ClientEnvironment,
+) -> (Encryption, Vec<Defect>) {
+    let mode = options.get("sslmode").map_or("prefer", String::as_str);
+    let mut papers = CertificateFiles::new(around);
+    let ca = around.options.get("ca").map(|told| told.value.clone());
+    let told_roots = ca.clone().or_else(|| options.get("sslrootcert").cloned());
+    let system = told_roots.as_deref() == Some("system");
+    let version = |key: &str, default| {
+        let told = options.get(key).and_then(|text| Version::named(text));
+        told.unwrap_or(default)
+    };
+    let (check, trusted) = if mode == "disable" {
+        (Check::Nothing, Trusted::Nobody)
+    } else if system {
+        // Such a client checks everything, whatever else is said (version 16).
+        (Check::ChainAndName, Trusted::System)
+    } else {
+        checked(client, mode, told_roots, ca.is_some(), around, &mut papers)
+    };
+    let encrypts = mode != "disable";
+    let identity = encrypts
+        .then(|| own_identity(client, options, around, &mut papers))
+        .flatten();
+    let mut wish = wish(client, mode);
+    // The library gives the encrypted line up over a file of its own, and goes on in clear
+    // where that will do.
+    if client == ClientId::Libpq && wish < Wish::Demand && papers.relents() {
+        wish = Wish::Never;
+    }
+    // Both ask for encryption first, and look for their files where the server says yes.
+    let asks_first = matches!(client, ClientId::Libpq | ClientId::Pgjdbc);
+    let encryption = Encryption {
+        wish,
+        stopped_late: asks_first && papers.stops(),
+        policy: Policy {
+            check,
+            trusted,
+            common_name: match client {
+                ClientId::Libpq | ClientId::Pgjdbc => CommonName::WithoutSuchNames,
+                _ => CommonName::Never,
+            },
+            partial_chain: client == ClientId::Pgjdbc,
+            fewest_rsa_bits: 0,
+        },
+        identity,
+        oldest: version("ssl_min_protocol_version", Version::TLS1_2),
+        newest: version("ssl_max_protocol_version", Version::TLS1_3),
+        direct: options.get("sslnegotiation").is_some_and(|v| v == "direct"),
+    };
+    (encryption, papers.defects)
+}
+
+fn wish(client: ClientId, mode: &str) -> Wish {
+    match mode {
+        "disable" => Wish::Never,
+        "allow" => Wish::IfRefused,
+        "prefer" if client == ClientId::Pg8000 => Wish::IfOffered,
+        "prefer" => Wish::Prefer,
+        _ => Wish::Demand,
+    }
+}
+
+/// What is checked, and by whom it must be issued.
+fn checked(
+    client: ClientId,
+    mode: &str,
+    told: Option<String>,
+    by_option: bool,
+    around: &ClientEnvironment,
+    papers: &mut CertificateFiles<'_>,
+) -> (Check, Trusted) {
+    let demanded = match mode {
+        "verify-full" => Check::ChainAndName,
+        "verify-ca" => Check::Chain,
+        _ => Check::Nothing,
+    };
+    // The C library checks by the file as soon as it is there, whatever the mode; the
+    // driver for Python does so where encryption is demanded.
+    let side_effect = match client {
+        ClientId::Libpq => true,
+        ClientId::Asyncpg => mode == "require",
+        _ => by_option,
+    };
+    let path = told
+        .clone()
+        .or_else(|| own_folder(around, "root.crt"))
+        .filter(|_| reads_files(client) || by_option);
+    let Some(path) = path else {
+        return (demanded, Trusted::Nobody);
+    };
+    if demanded == Check::Nothing && !(side_effect && papers.has(&path)) {
+        return (Check::Nothing, Trusted::Nobody);
+    }
+    let found = papers.trusted(&path, told.is_some());
+    (demanded.max(Check::Chain), Trusted::These(found))
+}
+
+fn own_identity(
+    client: ClientId,
+    options: &BTreeMap<String, String>,
+    around: &ClientEnvironment,
+    papers: &mut CertificateFiles<'_>,
+) -> Option<chronaxis_model::certificate::Identity> {
+    let told = |keyword: &str| options.get(keyword).cloned();
+    let path = |keyword: &str| told(keyword).or_else(|| own_folder(around, own_name(keyword)));
+    let (certificate, key) = (path("sslcert")?, path("sslkey")?);
+    if told("sslcert").is_none() && !papers.has(&certificate) {
+        return None;
+    }
+    if !reads_files(client) {
+        return None;
+    }
+    if client == ClientId::Libpq && !papers.has(&certificate) {
+        papers.goes_on_without(&certificate);
+        return None;
+    }
+    papers.identity(&certificate, &key, client == ClientId::Libpq)
+}

@@ -1,0 +1,70 @@
+//! PostgreSQL's connection strings, read as its own C library reads them
+//! (PostgreSQL documentation, "Connection Strings": keyword/value and URI).
+
+mod drivers;
+mod jdbc;
+mod keyword_value;
+mod keywords;
+mod odbc;
+
+pub(super) use drivers::DRIVERS;
+pub(super) use keywords::KEYWORDS;
+
+use chronaxis_model::target::ClientId;
+
+use crate::strings::Draft;
+use crate::text::uri::{self, Unknown, Words};
+use crate::text::{self, Source};
+
+/// The engine's usual port.
+pub(super) const USUAL_PORT: u16 = 5432;
+
+/// What a data-source name for PHP begins with; the driver hands the rest to the library,
+/// semicolons as blanks.
+pub(super) const PHP_LEAD: &str = "pgsql:";
+
+/// Reads a string of any of its forms.
+pub(super) fn read(text: &str, line: Option<u32>) -> Draft {
+    let lead = text.len() - text.trim_start().len();
+    let bare = text.get(lead..).unwrap_or_default();
+    let scheme = bare.split_once("://").map_or("", |(scheme, _)| scheme);
+    let is_jdbc = bare.starts_with(jdbc::LEAD);
+    let is_uri = !scheme.is_empty() && !scheme.contains(['=', ' ', ';']);
+    let (form, client, pieces) = if is_jdbc {
+        ("JDBC URL", ClientId::Pgjdbc, jdbc::read(text, lead))
+    } else if is_uri {
+        let client = drivers::client(scheme);
+        // A URL by itself may be meant for any program; one that names the driver is not.
+        let unknown = match scheme.contains('+') {
+            true => Unknown::Refused,
+            false => Unknown::Doubtful,
+        };
+        let words = Words::these(drivers::parameters(client), unknown);
+        let mut pieces = uri::read(text, lead, words);
+        drivers::translate(client, &mut pieces);
+        ("URL", client, pieces)
+    } else if bare.starts_with(PHP_LEAD) {
+        // As long as the text itself, so that every place in it stays where it is.
+        let name = " ".repeat(lead + PHP_LEAD.len());
+        let rest = bare.get(PHP_LEAD.len()..).unwrap_or_default();
+        let spaced = format!("{name}{}", rest.replace(';', " "));
+        let pieces = keyword_value::read(&spaced);
+        ("data-source name", ClientId::Libpq, pieces)
+    } else if text::data_source::is_one(bare) {
+        ("data-source string", ClientId::Libpq, odbc::read(text))
+    } else {
+        let pieces = keyword_value::read(text);
+        ("keyword/value string", ClientId::Libpq, pieces)
+    };
+    let is_uri = is_uri || is_jdbc;
+    let source = Source {
+        text,
+        line,
+        lead: if is_uri { lead } else { 0 },
+        form,
+        client,
+        is_uri,
+        usual_port: Some(USUAL_PORT),
+    };
+    text::draft(&source, pieces)
+}

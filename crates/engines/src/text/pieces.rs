@@ -1,0 +1,126 @@
+//! What a parser found in a string; all forms end here.
+
+use std::ops::Range;
+
+use chronaxis_model::settings::DefectKind;
+
+/// Keywords whose values nobody may see.
+pub(in super::super) const SECRETS: &[&str] = &["password", "sslpassword", "oauth_client_secret"];
+
+/// One value as it stands in the text.
+pub(in super::super) struct Piece {
+    pub(in super::super) key: String,
+    pub(in super::super) value: String,
+    pub(in super::super) span: Range<usize>,
+}
+
+/// What a parser found; all forms end here.
+#[derive(Default)]
+pub(in super::super) struct Pieces {
+    pub(in super::super) found: Vec<Piece>,
+    /// Hosts and ports one by one, where several stand in the text.
+    pub(in super::super) places: Vec<Piece>,
+    /// Byte spans that hold a secret, or may.
+    pub(in super::super) covered: Vec<Range<usize>>,
+    /// Byte spans that were recognised, though nothing was made of them.
+    pub(in super::super) recognised: Vec<Range<usize>>,
+    pub(in super::super) fault: Option<Fault>,
+    /// What is worth a word and stops nothing.
+    pub(in super::super) remarks: Vec<Fault>,
+}
+
+/// Why parsing ended.
+pub(in super::super) struct Fault {
+    pub(in super::super) kind: DefectKind,
+    pub(in super::super) subject: String,
+    pub(in super::super) span: Range<usize>,
+    pub(in super::super) text: String,
+    pub(in super::super) expected: String,
+    pub(in super::super) mended: Option<String>,
+}
+
+impl Pieces {
+    pub(in super::super) fn add(&mut self, key: &str, value: String, span: Range<usize>) {
+        if SECRETS.contains(&key) {
+            self.covered.push(span.clone());
+        }
+        self.found.push(Piece {
+            key: key.to_owned(),
+            value,
+            span,
+        });
+    }
+
+    /// Adds one of several hosts or ports: the library keeps each list as one value, with
+    /// commas between.
+    pub(in super::super) fn add_place(&mut self, key: &str, value: String, span: Range<usize>) {
+        match self.found.iter_mut().find(|p| p.key == key) {
+            Some(list) => {
+                list.value.push(',');
+                list.value.push_str(&value);
+                list.span.end = span.end;
+            }
+            None => self.add(key, value.clone(), span.clone()),
+        }
+        self.places.push(Piece {
+            key: key.to_owned(),
+            value,
+            span,
+        });
+    }
+
+    pub(in super::super) fn fail(
+        &mut self,
+        kind: DefectKind,
+        subject: &str,
+        span: Range<usize>,
+        text: String,
+        expected: &str,
+    ) {
+        if self.fault.is_none() {
+            self.fault = Some(Fault {
+                kind,
+                subject: subject.to_owned(),
+                span,
+                text,
+                expected: expected.to_owned(),
+                mended: None,
+            });
+        }
+    }
+}
+
+impl Pieces {
+    /// A secret that two versions of a client read differently.
+    pub(in super::super) fn readers_differ(&mut self, subject: &str, text: String, expected: &str) {
+        self.remarks.push(Fault {
+            kind: DefectKind::ReadersDiffer,
+            subject: subject.to_owned(),
+            span: 0..0,
+            text,
+            expected: expected.to_owned(),
+            mended: None,
+        });
+    }
+
+    /// A parameter that this client does not know, and that another program may take.
+    pub(in super::super) fn unknown_parameter(&mut self, span: Range<usize>, text: String) {
+        self.remarks.push(Fault {
+            kind: DefectKind::ParameterUnknown,
+            subject: "parameters".to_owned(),
+            span,
+            text,
+            expected: "a parameter of this client, unless the program takes it for itself"
+                .to_owned(),
+            mended: None,
+        });
+    }
+}
+
+/// What findings call a keyword's value.
+pub(in super::super) fn subject(keyword: &str) -> &str {
+    match keyword {
+        "dbname" => "database",
+        other => other,
+    }
+}

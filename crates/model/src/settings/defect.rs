@@ -1,0 +1,226 @@
+//! A defect of a text.
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::place::Place;
+
+/// What kind of defect a text shows.
+#[derive(
+    Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, JsonSchema,
+)]
+#[serde(rename_all = "kebab-case")]
+pub enum DefectKind {
+    /// It cannot be parsed.
+    Unreadable,
+    /// Its scheme or engine is not known.
+    SchemeUnknown,
+    /// A value that the engine needs is absent.
+    Missing,
+    /// A value that somebody was to fill in.
+    Placeholder,
+    /// Outer blanks, line ends, invisible characters, quotes taken into the value.
+    StrayWhitespace,
+    /// A reserved character split the text in the wrong place.
+    NotEscaped,
+    /// A letter of another script that looks like the right one.
+    LookAlike,
+    /// The usual port of another engine.
+    OtherEnginesPort,
+    /// A file that the client looks for by itself, and that its settings need.
+    FileMissing,
+    /// A file that the settings name, and that is not there.
+    FileElsewhere,
+    /// A file that does not hold what it should.
+    FileUnusable,
+    /// A key that others may read, where the client refuses it for that.
+    FileOpen,
+    /// The usual port with a digit lost, doubled or swapped.
+    PortMistyped,
+    /// A variable in a value that nothing sets.
+    Unresolved,
+    /// A comment sign that cuts a value short.
+    CutShort,
+    /// An escape in double quotes that changed a value.
+    BackslashEaten,
+    /// Loopback where it means the container itself.
+    LoopbackElsewhere,
+    /// A name or port of a container network, used outside it.
+    ContainerNameOutside,
+    /// Another place describes the same connection differently.
+    SourcesDisagree,
+    /// The right value is commented out, or under a name that nothing reads.
+    Inactive,
+    /// The settings take effect once only, and that was before they changed.
+    Ineffective,
+    /// A process was started before its settings changed.
+    NotReloaded,
+    /// A library that the driver needs is not there.
+    LibraryMissing,
+    /// Others may read the file that holds the secret.
+    SecretReadable,
+    /// An account with all rights.
+    Administrator,
+    /// An explicitly empty password.
+    EmptyPassword,
+    /// A parameter that this client does not know, and that another program may take.
+    ParameterUnknown,
+    /// Two versions of the client, or two readers of the file, make different values of it.
+    ReadersDiffer,
+    /// The client's own rules are not known here.
+    ClientUnknown,
+    /// Something listens already where a container's port is to be published.
+    PortTaken,
+}
+
+/// What a defect means for a connection that nobody has tried yet.
+#[derive(
+    Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, JsonSchema,
+)]
+#[serde(rename_all = "kebab-case")]
+pub enum Weight {
+    /// It works, but look.
+    Caution,
+    /// It may be meant so; only a test tells.
+    Doubt,
+    /// The connection fails of it, or the value is not what somebody meant.
+    Fault,
+}
+
+impl Weight {
+    /// Its word.
+    pub fn as_str(self) -> &'static str {
+        match self {
+            Weight::Caution => "caution",
+            Weight::Doubt => "doubt",
+            Weight::Fault => "fault",
+        }
+    }
+}
+
+impl DefectKind {
+    /// Whether it is of one of the files that the settings point to.
+    pub fn is_of_files(self) -> bool {
+        matches!(
+            self,
+            DefectKind::FileMissing
+                | DefectKind::FileElsewhere
+                | DefectKind::FileUnusable
+                | DefectKind::FileOpen
+        )
+    }
+
+    /// What it means where nothing is tried.
+    pub fn weight(self) -> Weight {
+        match self {
+            DefectKind::Unreadable
+            | DefectKind::SchemeUnknown
+            | DefectKind::Placeholder
+            | DefectKind::StrayWhitespace
+            | DefectKind::NotEscaped
+            | DefectKind::LookAlike
+            | DefectKind::FileElsewhere
+            | DefectKind::FileUnusable
+            | DefectKind::FileOpen
+            | DefectKind::BackslashEaten
+            | DefectKind::LoopbackElsewhere
+            | DefectKind::ContainerNameOutside
+            | DefectKind::LibraryMissing => Weight::Fault,
+            DefectKind::Missing
+            | DefectKind::OtherEnginesPort
+            | DefectKind::PortMistyped
+            | DefectKind::FileMissing
+            | DefectKind::Unresolved
+            | DefectKind::CutShort
+            | DefectKind::SourcesDisagree
+            | DefectKind::Inactive
+            | DefectKind::Ineffective
+            | DefectKind::NotReloaded => Weight::Doubt,
+            DefectKind::SecretReadable
+            | DefectKind::Administrator
+            | DefectKind::EmptyPassword
+            | DefectKind::ParameterUnknown
+            | DefectKind::ReadersDiffer
+            | DefectKind::ClientUnknown
+            | DefectKind::PortTaken => Weight::Caution,
+        }
+    }
+
+    /// The cause or caution of the catalogue that a defect of this kind is, by the value
+    /// that has it.
+    pub fn cause(self, subject: &str) -> &'static str {
+        match self {
+            DefectKind::StrayWhitespace if subject == "password" => "password-has-stray-whitespace",
+            DefectKind::Unreadable => "settings-unreadable",
+            DefectKind::SchemeUnknown => "scheme-unknown",
+            DefectKind::Missing => "setting-missing",
+            DefectKind::Placeholder | DefectKind::Unresolved => "placeholder-left-in",
+            DefectKind::StrayWhitespace => "stray-whitespace",
+            DefectKind::NotEscaped | DefectKind::CutShort => "character-not-escaped",
+            DefectKind::LookAlike => "look-alike-letter",
+            DefectKind::FileMissing => "bundle-incomplete",
+            DefectKind::FileElsewhere => "bundle-path-stale",
+            DefectKind::FileUnusable => "bundle-unreadable",
+            DefectKind::FileOpen => "bundle-permissions",
+            DefectKind::OtherEnginesPort => "port-of-other-engine",
+            DefectKind::PortMistyped => "port-mistyped",
+            DefectKind::BackslashEaten => "backslash-eaten",
+            DefectKind::LoopbackElsewhere => "loopback-means-elsewhere",
+            DefectKind::ContainerNameOutside => "container-name-outside",
+            DefectKind::SourcesDisagree => "sources-disagree",
+            DefectKind::Inactive | DefectKind::Ineffective => "setting-inactive",
+            DefectKind::NotReloaded => "settings-not-reloaded",
+            DefectKind::LibraryMissing => "client-library-missing",
+            DefectKind::SecretReadable => "secret-readable-by-others",
+            DefectKind::Administrator => "administrator-account-used",
+            DefectKind::EmptyPassword => "empty-password",
+            DefectKind::ParameterUnknown => "parameter-unknown",
+            DefectKind::ReadersDiffer => "readers-differ",
+            DefectKind::ClientUnknown => "client-rules-unknown",
+            DefectKind::PortTaken => "published-port-taken",
+        }
+    }
+}
+
+/// One defect, with its place.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct Defect {
+    /// What kind it is.
+    pub kind: DefectKind,
+    /// Which value has it: `host`, `port`, `user`, `password`, `database`, `scheme`, …
+    pub subject: String,
+    /// Whether the client can dial nothing because of it.
+    pub stops: bool,
+    /// What is there, in a few words; without any secret.
+    pub text: String,
+    /// What was expected there.
+    pub expected: String,
+    /// Where; none for what is absent.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub place: Option<Place>,
+    /// The mended text, with the secret hidden, where it can be told.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub mended: Option<String>,
+}
+
+impl Defect {
+    /// What it means where nothing is tried.
+    pub fn weight(&self) -> Weight {
+        if self.stops {
+            Weight::Fault
+        } else {
+            self.kind.weight()
+        }
+    }
+
+    /// Whether it stops a client before it dials: one of a file may stop it later, or not at
+    /// all ([`crate::certificate::Encryption::stopped_late`]).
+    pub fn stops_dialling(&self, stopped_late: bool) -> bool {
+        self.stops && !(stopped_late && self.kind.is_of_files())
+    }
+
+    /// The cause or caution of the catalogue that it is.
+    pub fn cause(&self) -> &'static str {
+        self.kind.cause(&self.subject)
+    }
+}

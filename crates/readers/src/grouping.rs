@@ -1,0 +1,221 @@
+//! From entries to groups: the keys that together describe one connection.
+
+use std::collections::BTreeMap;
+
+use chronaxis_engines::engines;
+
+use crate::entry::Entry;
+use crate::format::Format;
+use crate::names::{Means, Role, engine_word, named};
+
+/// Keys whose inside belongs to the connection above.
+const INSIDE: &[&str] = &[
+    "options",
+    "params",
+    "parameters",
+    "query",
+    "properties",
+    "extra",
+];
+
+/// Keys that belong together.
+#[derive(Clone, Debug)]
+pub(crate) struct Group {
+    /// The document of the file.
+    pub(crate) document: usize,
+    /// The keys above.
+    pub(crate) holder: Vec<String>,
+    /// What their names begin with.
+    pub(crate) prefix: String,
+    /// Role and index of each entry.
+    pub(crate) fields: Vec<(Role, usize)>,
+}
+
+impl Group {
+    /// The entry that counts for a role: the last one.
+    pub(crate) fn field(&self, role: Role) -> Option<usize> {
+        self.fields
+            .iter()
+            .rev()
+            .find(|(r, _)| *r == role)
+            .map(|(_, at)| *at)
+    }
+
+    fn has(&self, role: Role) -> bool {
+        self.field(role).is_some()
+    }
+
+    /// What settings call the connection: the key that holds its fields, or what the names
+    /// of its variables begin with.
+    pub(crate) fn name(&self, entries: &[Entry], flat: bool) -> String {
+        let only_url = self.fields.len() == 1 && self.has(Role::Url);
+        let own = self.fields.first().and_then(|(_, at)| entries.get(*at));
+        let own = own.map_or("", Entry::key);
+        if only_url && (flat || self.holder.is_empty() || !self.prefix.is_empty()) {
+            return own.to_owned();
+        }
+        if !self.prefix.is_empty() {
+            return self.prefix.clone();
+        }
+        let last = self
+            .holder
+            .iter()
+            .rev()
+            .find(|key| key.parse::<usize>().is_err());
+        last.cloned().unwrap_or_default()
+    }
+
+    /// Whether the keys can be a connection at all; what the values say comes later.
+    fn may_be_one(&self, entries: &[Entry], format: Format) -> bool {
+        if self.has(Role::Url) {
+            return true;
+        }
+        let somewhere = self.has(Role::Host) || self.has(Role::Socket);
+        let who = self.has(Role::User) || self.has(Role::Password);
+        let what = self.has(Role::Database) || self.has(Role::Name);
+        let engine = self
+            .engine_words(entries)
+            .any(|m| matches!(m, Means::Engine(_)));
+        match format {
+            Format::ServiceFile | Format::Odbc | Format::OptionFile => somewhere || who,
+            Format::PasswordFile => somewhere,
+            _ if engine => somewhere || (who && what),
+            _ => {
+                somewhere && (self.has(Role::Database) || (who && self.has(Role::Name)))
+                    || self.has(Role::Host) && who && self.has(Role::Port)
+            }
+        }
+    }
+
+    /// What the words of the group say of its engine, the surest first.
+    pub(crate) fn engine_words<'a>(
+        &'a self,
+        entries: &'a [Entry],
+    ) -> impl Iterator<Item = Means> + 'a {
+        let told = self
+            .field(Role::Engine)
+            .and_then(|at| entries.get(at)?.value.plain());
+        let told = told.and_then(|text| engine_word(text.as_str()));
+        let words = std::iter::once(&self.prefix).chain(self.holder.iter().rev());
+        told.into_iter()
+            .chain(words.filter_map(|word| engine_word(word)))
+    }
+}
+
+/// Sorts the entries of a file into groups that may be connections, in the order of the
+/// file.
+pub(crate) fn groups(entries: &[Entry], format: Format) -> Vec<Group> {
+    let mut by_key: BTreeMap<(usize, Vec<String>, String), Group> = BTreeMap::new();
+    for (index, entry) in entries.iter().enumerate().filter(|(_, e)| e.active) {
+        let mut holder = entry.holder().to_vec();
+        if holder.len() > 1
+            && holder
+                .last()
+                .is_some_and(|key| INSIDE.contains(&key.to_ascii_lowercase().as_str()))
+        {
+            holder.pop();
+        }
+        let is_string = entry
+            .value
+            .plain()
+            .is_some_and(|text| is_string(text.as_str()));
+        let named = named(entry.key());
+        let (prefix, role) = match named {
+            // A whole string in a host's place is a slip there, not a string of its own.
+            Some(named) if !is_string || matches!(named.role, Role::Url | Role::Host) => {
+                (named.prefix, named.role)
+            }
+            _ if is_string => (entry.key().to_owned(), Role::Url),
+            _ => continue,
+        };
+        let key = (entry.document, holder.clone(), prefix.to_ascii_lowercase());
+        let group = by_key.entry(key).or_insert_with(|| Group {
+            document: entry.document,
+            holder,
+            prefix,
+            fields: Vec::new(),
+        });
+        // Of two the last counts, in all of these formats.
+        match group.fields.iter_mut().find(|(known, _)| *known == role) {
+            Some((_, at)) => *at = index,
+            None => group.fields.push((role, index)),
+        }
+    }
+    let mut groups: Vec<Group> = by_key.into_values().collect();
+    join_strays(&mut groups);
+    groups.retain(|group| group.may_be_one(entries, format));
+    groups.sort_by_key(|group| group.fields.first().map(|(_, at)| *at));
+    groups
+}
+
+/// `db_name` beside `host` and `user`: a prefix of one key alone is no other connection.
+fn join_strays(groups: &mut [Group]) {
+    let strays: Vec<(usize, Group)> = groups
+        .iter()
+        .enumerate()
+        .filter(|(_, g)| g.fields.len() == 1 && !g.prefix.is_empty() && !g.has(Role::Url))
+        .map(|(at, g)| (at, g.clone()))
+        .collect();
+    for (at, stray) in strays {
+        let Some((role, entry)) = stray.fields.first().copied() else {
+            continue;
+        };
+        let role = if role == Role::Name {
+            Role::Database
+        } else {
+            role
+        };
+        let home = groups.iter_mut().find(|g| {
+            let beside = g.holder == stray.holder && g.document == stray.document;
+            beside && g.prefix.is_empty() && g.fields.len() > 1 && !g.has(role)
+        });
+        if let Some(home) = home {
+            home.fields.push((role, entry));
+            if let Some(stray) = groups.get_mut(at) {
+                stray.fields.clear();
+            }
+        }
+    }
+}
+
+/// The schemes of connection strings that settings hold.
+fn schemes() -> impl Iterator<Item = &'static str> + Clone {
+    let told = engines().iter().filter(|e| e.spec.in_settings);
+    told.flat_map(|e| e.spec.schemes).copied()
+}
+
+/// Whether a value is a whole connection string, by its shape.
+pub(crate) fn is_string(text: &str) -> bool {
+    let bare = text.trim().trim_matches(['"', '\'']);
+    let jdbc = bare.strip_prefix("jdbc:");
+    let bare = jdbc.unwrap_or(bare);
+    if let Some((scheme, rest)) = bare.split_once("://") {
+        let base = scheme
+            .split('+')
+            .next()
+            .unwrap_or_default()
+            .to_ascii_lowercase();
+        let misspelt = || {
+            (rest.contains('@') || jdbc.is_some())
+                && chronaxis_model::settings::nearest(&base, schemes()).is_some()
+                && !matches!(engine_word(&base), Some(Means::Foreign))
+        };
+        return !rest.is_empty() && (schemes().any(|known| known == base) || misspelt());
+    }
+    let low = bare.to_ascii_lowercase();
+    let pairs = low.matches('=').count();
+    let semicolons = low.contains(';');
+    let mut php_names = engines().iter().filter_map(|e| e.spec.php_name);
+    if php_names.any(|name| low.starts_with(name)) {
+        return pairs > 0;
+    }
+    if semicolons && pairs > 1 {
+        let first = low.split('=').next().unwrap_or_default().trim();
+        return matches!(first, "driver" | "server" | "data source" | "host" | "dsn");
+    }
+    pairs > 1
+        && (low.starts_with("host=")
+            || low.starts_with("dbname=")
+            || low.contains(" host=")
+            || low.contains(" dbname="))
+}

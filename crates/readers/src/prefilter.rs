@@ -1,0 +1,124 @@
+//! Which files are worth parsing: a file that holds none of a few words describes no
+//! connection, whatever its format.
+//!
+//! The words are what [`mod@crate::format`] and the gathering of keys need at least: one that
+//! names an engine, a driver or a string's scheme; or, where separate keys leave the engine
+//! unsaid, one that says where (a host, a server, a socket) together with one that says who
+//! or what (a user, a password, a database). They are compared without regard to case.
+
+use std::sync::OnceLock;
+
+use aho_corasick::AhoCorasick;
+
+use chronaxis_engines::engines;
+
+use crate::format::{Format, begins};
+
+/// Words of a kind of file that is always read, or of any string.
+const ALWAYS: &[&str] = &[
+    "jdbc:",
+    "kind: secret",
+    "kind: configmap",
+    "\"secret\"",
+    "[client",
+];
+
+/// Words that name an engine, a driver, or a kind of file that is always read.
+pub fn engine_words() -> Vec<String> {
+    let mut out: Vec<String> = ALWAYS.iter().map(|word| (*word).to_owned()).collect();
+    for engine in engines().iter().filter(|e| e.spec.in_settings) {
+        out.extend(engine.spec.words.iter().map(|word| (*word).to_owned()));
+        out.extend(
+            engine
+                .spec
+                .schemes
+                .iter()
+                .map(|scheme| format!("{scheme}:")),
+        );
+        let leads = engine.spec.variable_leads.iter();
+        out.extend(leads.map(|lead| format!("{lead}host")));
+    }
+    // What holds another word of the list adds nothing to it.
+    let all = out.clone();
+    let within = |word: &String| all.iter().any(|o| o != word && word.contains(o.as_str()));
+    out.retain(|word| !within(word));
+    out
+}
+
+/// Words of keys that say where.
+pub const PLACES: &[&str] = &["host", "server", "address", "socket", "data source"];
+
+/// Words of keys that say who and what.
+pub const ACCOUNTS: &[&str] = &["user", "login", "uid", "passw", "pwd", "database", "db"];
+
+struct Searches {
+    /// How many of the words name an engine; those come first.
+    engines: usize,
+    keys: AhoCorasick,
+    strings: AhoCorasick,
+}
+
+impl Searches {
+    fn new() -> Option<Searches> {
+        let engines = engine_words();
+        let others = PLACES.iter().chain(ACCOUNTS).copied();
+        let mut folded = AhoCorasick::builder();
+        folded.ascii_case_insensitive(true);
+        Some(Searches {
+            engines: engines.len(),
+            keys: folded
+                .build(engines.iter().map(String::as_str).chain(others))
+                .ok()?,
+            // As they are written: so many more texts are only searched for these that it
+            // counts.
+            strings: AhoCorasick::new(begins()).ok()?,
+        })
+    }
+
+    /// Whether an engine is named, or a place together with an account.
+    fn describes(&self, bytes: &[u8]) -> bool {
+        let (mut place, mut account) = (false, false);
+        for hit in self.keys.find_overlapping_iter(bytes) {
+            let word = hit.pattern().as_usize();
+            if word < self.engines {
+                return true;
+            }
+            match word < self.engines + PLACES.len() {
+                true => place = true,
+                false => account = true,
+            }
+            if place && account {
+                return true;
+            }
+        }
+        false
+    }
+
+    /// Whether an engine is named.
+    fn names_engine(&self, bytes: &[u8]) -> bool {
+        let mut hits = self.keys.find_overlapping_iter(bytes);
+        hits.any(|hit| hit.pattern().as_usize() < self.engines)
+    }
+}
+
+/// Whether a file may describe a connection.
+pub fn passes(path: &str, bytes: &[u8]) -> bool {
+    static SEARCHES: OnceLock<Option<Searches>> = OnceLock::new();
+    let Some(searches) = SEARCHES.get_or_init(Searches::new) else {
+        return true;
+    };
+    // UTF-16: the words stand there with a zero byte between their letters.
+    if bytes.starts_with(b"\xff\xfe") || bytes.starts_with(b"\xfe\xff") {
+        return true;
+    }
+    match Format::of(path) {
+        Format::Plain => searches.strings.is_match(bytes),
+        // Five fields with colons between: they have no keys.
+        Format::PasswordFile | Format::Odbc | Format::OdbcDrivers | Format::ServiceFile => true,
+        // A variable may be read elsewhere, whatever it is called.
+        Format::Environment => true,
+        // In a program the words for places and accounts stand everywhere.
+        Format::Python => searches.names_engine(bytes),
+        _ => searches.describes(bytes),
+    }
+}
