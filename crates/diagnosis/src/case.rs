@@ -339,7 +339,7 @@ fn paths(assessment: &Assessment) -> Vec<CasePath> {
             address: place_of(&path.endpoint).0,
             port: place_of(&path.endpoint).1,
             symptom: first.symptom.map(|s| s.to_string()),
-            cause: first.cause.map(str::to_owned),
+            cause: first.cause.map(|id| id.as_str().to_owned()),
             probability: first.probability,
             layers: path
                 .layers

@@ -4,10 +4,11 @@
 
 use std::collections::BTreeMap;
 
+use chronaxis_model::found::CauseId;
+
 use crate::judge::Symptom;
 use crate::knowledge::Grade;
-use crate::knowledge::causes::SOMETHING_ELSE;
-use crate::knowledge::questions::{Answer, Question};
+use crate::knowledge::questions::{Answer, Question, Word};
 use crate::knowledge::table::{Row, TABLE};
 
 /// The answers that are known.
@@ -28,7 +29,7 @@ pub struct Reason {
 #[derive(Clone, Debug, PartialEq)]
 pub struct Candidate {
     /// Its id.
-    pub id: &'static str,
+    pub id: CauseId,
     /// Its probability; with the others' it sums to 1.
     pub probability: f64,
     /// Every answer that moved it, the strongest first.
@@ -50,14 +51,14 @@ impl Weighed {
         let rest = self
             .candidates
             .first()
-            .is_none_or(|c| c.id == SOMETHING_ELSE);
+            .is_none_or(|c| c.id == CauseId::SomethingElse);
         !rest && first >= 0.5 && first >= 2.0 * second
     }
 }
 
 /// One cause with its weight for a symptom.
 struct Contender<'a> {
-    id: &'static str,
+    id: CauseId,
     row: Option<&'a Row>,
     prior: f64,
     /// Under it, the chance of each known answer.
@@ -102,17 +103,20 @@ pub fn weigh_by(table: &[Row], symptom: Symptom, answers: &Answers) -> Weighed {
     candidates.sort_by(|a, b| {
         b.probability
             .total_cmp(&a.probability)
-            .then_with(|| a.id.cmp(b.id))
+            .then_with(|| a.id.as_str().cmp(b.id.as_str()))
     });
     Weighed { candidates }
 }
 
 /// The likeliest cause of a symptom, with its probability.
-pub fn likeliest(symptom: Symptom, answers: &Answers) -> Option<(&'static str, f64)> {
+pub fn likeliest(symptom: Symptom, answers: &Answers) -> Option<(CauseId, f64)> {
     let contenders = contenders(TABLE, symptom, answers);
     let chances = shares(contenders.iter().map(Contender::weight));
     let all = contenders.iter().map(|c| c.id).zip(chances);
-    all.max_by(|a, b| a.1.total_cmp(&b.1).then_with(|| b.0.cmp(a.0)))
+    all.max_by(|a, b| {
+        a.1.total_cmp(&b.1)
+            .then_with(|| b.0.as_str().cmp(a.0.as_str()))
+    })
 }
 
 /// All that show the symptom, but those for which there is no ground at all: they neither
@@ -123,15 +127,15 @@ fn contenders<'a>(table: &'a [Row], symptom: Symptom, answers: &Answers) -> Vec<
         Some((row.cause, Some(row), *grade))
     });
     // Gone through once for each cause: as a row, not as a tree.
-    let known: Vec<(Question, &str, f64)> = answers
+    let known: Vec<(Question, Word, f64)> = answers
         .iter()
         .map(|(q, a)| (*q, a.word, q.usual_chance(a.word)))
         .collect();
     shown
-        .chain([(SOMETHING_ELSE, None, Grade::Rare)])
+        .chain([(CauseId::SomethingElse, None, Grade::Rare)])
         .filter_map(|(id, row, grade)| {
-            let chance = |(question, word, usual): &(Question, &str, f64)| {
-                let own = OwnRow::of(row, *question).map(|own| own.chance(word));
+            let chance = |(question, word, usual): &(Question, Word, f64)| {
+                let own = OwnRow::of(row, *question).map(|own| own.chance(*word));
                 Chance {
                     value: own.unwrap_or(*usual),
                     own: own.is_some(),
@@ -164,7 +168,7 @@ fn unlooked(row: Option<&Row>, answers: &Answers) -> f64 {
 /// What a cause says on a question.
 #[derive(Clone, Copy)]
 struct OwnRow<'a> {
-    grades: &'a [(&'static str, Grade)],
+    grades: &'a [(Word, Grade)],
     sum: f64,
 }
 
@@ -177,7 +181,7 @@ impl<'a> OwnRow<'a> {
     }
 
     /// The chance of an answer.
-    fn chance(self, word: &str) -> f64 {
+    fn chance(self, word: Word) -> f64 {
         let told = self.grades.iter().find(|(answer, _)| *answer == word);
         told.map_or(0.0, |(_, grade)| grade.weight()) / self.sum
     }
@@ -247,7 +251,7 @@ pub fn next_question(symptom: Symptom, answers: &Answers, open: &[Question]) -> 
             .iter()
             .map(|c| OwnRow::of(c.row, question))
             .collect();
-        let after = |word: &&str| {
+        let after = |word: Word| {
             let usual = question.usual_chance(word);
             let reached: Vec<f64> = rows
                 .iter()
@@ -260,7 +264,7 @@ pub fn next_question(symptom: Symptom, answers: &Answers, open: &[Question]) -> 
                 false => 0.0,
             }
         };
-        question.answers().iter().map(after).sum()
+        question.words().map(after).sum()
     };
     open.iter()
         .filter(|q| !answers.contains_key(q))

@@ -62,7 +62,7 @@ pub fn fingerprint() -> String {
         }
     };
     for row in table::TABLE {
-        eat(row.cause);
+        eat(row.cause.as_str());
         for (symptom, grade) in row.shows {
             eat(&symptom.to_string());
             eat(grade.as_str());
@@ -70,7 +70,7 @@ pub fn fingerprint() -> String {
         for (question, grades) in row.says {
             eat(question.as_str());
             for (answer, grade) in *grades {
-                eat(answer);
+                eat(answer.as_str());
                 eat(grade.as_str());
             }
         }

@@ -3,12 +3,13 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use chronaxis_model::found::{CauseId, FindingId};
 use chronaxis_model::layer::Layer;
 use chronaxis_model::settings::{Defect, Place, Weight};
 use chronaxis_model::sourced::Origin;
 use chronaxis_model::target::ShownTarget;
 
-use crate::knowledge::causes::cause;
+use crate::knowledge::causes::{Cause, cause};
 use crate::schema::schema_of;
 use crate::verdict::{AlsoFound, ShownCause, State, Verdict};
 
@@ -23,7 +24,7 @@ pub const VERSION: u32 = 1;
 pub struct Finding {
     /// The cause or caution that it is.
     #[schemars(schema_with = "crate::knowledge::causes::finding_schema")]
-    pub id: String,
+    pub id: FindingId,
     /// What it means where nothing is tried.
     pub weight: Weight,
     /// Which value has it.
@@ -41,7 +42,7 @@ pub struct Finding {
 impl From<&Defect> for Finding {
     fn from(defect: &Defect) -> Finding {
         Finding {
-            id: defect.cause().to_owned(),
+            id: defect.cause(),
             weight: defect.weight(),
             subject: defect.subject.clone(),
             text: defect.text.clone(),
@@ -244,7 +245,7 @@ fn verdict(
     first: Option<&Finding>,
     probability: Option<f64>,
 ) -> Verdict {
-    let known = first.and_then(|f| cause(&f.id));
+    let known = first.and_then(|f| entry(f.id));
     let fix = match first {
         Some(finding) => {
             let place = finding.place.as_ref().and_then(Place::whereabouts);
@@ -256,7 +257,7 @@ fn verdict(
     };
     Verdict {
         seen_at: first.map(|_| Layer::Settings),
-        cause: first.map(|f| f.id.clone()),
+        cause: first.map(|f| f.id.as_str().to_owned()),
         layer: first.map(|_| known.map_or(Layer::Settings, |c| c.layer)),
         probability,
         owner: known.and_then(|c| c.owner),
@@ -269,10 +270,10 @@ fn causes(first: Option<&Finding>, probability: Option<f64>) -> Vec<ShownCause> 
     let (Some(first), Some(probability)) = (first, probability) else {
         return Vec::new();
     };
-    let shown = |id: &str, probability| {
-        let known = cause(id);
+    let shown = |id: FindingId, probability| {
+        let known = entry(id);
         ShownCause {
-            id: id.to_owned(),
+            id: id.as_str().to_owned(),
             layer: known.map_or(Layer::Settings, |c| c.layer),
             owner: known.and_then(|c| c.owner),
             probability,
@@ -280,17 +281,22 @@ fn causes(first: Option<&Finding>, probability: Option<f64>) -> Vec<ShownCause> 
             against: Vec::new(),
         }
     };
-    let mut out = vec![shown(&first.id, probability)];
+    let mut out = vec![shown(first.id, probability)];
     if probability < 1.0 {
-        out.push(shown("something-else", 1.0 - probability));
+        out.push(shown(CauseId::SomethingElse.into(), 1.0 - probability));
     }
     out
 }
 
+/// The entry of the catalogue, if it is a cause.
+fn entry(id: FindingId) -> Option<&'static Cause> {
+    id.cause().and_then(cause)
+}
+
 fn also(finding: &Finding) -> AlsoFound {
     AlsoFound {
-        id: finding.id.clone(),
-        layer: cause(&finding.id).map_or(Layer::Settings, |c| c.layer),
+        id: finding.id.as_str().to_owned(),
+        layer: entry(finding.id).map_or(Layer::Settings, |c| c.layer),
         text: finding.text.clone(),
         place: finding.place.clone(),
     }
@@ -299,7 +305,7 @@ fn also(finding: &Finding) -> AlsoFound {
 fn differing(d: &Differing) -> Finding {
     let fields: Vec<&str> = d.fields.iter().map(|f| f.field.as_str()).collect();
     Finding {
-        id: "sources-disagree".to_owned(),
+        id: CauseId::SourcesDisagree.into(),
         weight: Weight::Doubt,
         subject: fields.first().copied().unwrap_or_default().to_owned(),
         text: format!(
@@ -319,7 +325,7 @@ fn stale(s: &Stale) -> Finding {
         format!("; process {pid} of the same program was started after it: probably two copies of the same service")
     });
     Finding {
-        id: "settings-not-reloaded".to_owned(),
+        id: CauseId::SettingsNotReloaded.into(),
         weight: Weight::Doubt,
         subject: "process".to_owned(),
         text: format!(

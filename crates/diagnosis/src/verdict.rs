@@ -16,6 +16,7 @@ pub use shape::{
 };
 
 use chronaxis_model::endpoint::Endpoint;
+use chronaxis_model::found::CauseId;
 use chronaxis_model::layer::Layer;
 
 use crate::inference::{self, Answers, Candidate, Weighed};
@@ -32,7 +33,7 @@ pub struct PathVerdict {
     /// Its symptom.
     pub symptom: Option<Symptom>,
     /// Its first cause.
-    pub cause: Option<&'static str>,
+    pub cause: Option<CauseId>,
     /// That cause's probability.
     pub probability: Option<f64>,
 }
@@ -164,7 +165,7 @@ fn verdict_of(
         as_far_as: evidence.scope.until,
         seen_at: symptom.map(Symptom::layer).or(stand.untold),
         symptom: symptom.map(|s| s.to_string()),
-        cause: first.map(|c| c.id.to_owned()),
+        cause: first.map(|c| c.id.as_str().to_owned()),
         layer: entry.map(|e| e.layer),
         probability: first.map(|c| round(c.probability)),
         headline,
@@ -191,7 +192,7 @@ fn headline(
             evidence.scope.until
         ),
         (State::Broken, Some(entry)) => match view.other_service() {
-            Some(service) if entry.id == "wrong-service-on-port" => {
+            Some(service) if entry.id == CauseId::WrongServiceOnPort => {
                 let (who, engine) = (
                     chronaxis_engines::service_title(service),
                     chronaxis_engines::title(evidence.target.engine),
@@ -200,8 +201,8 @@ fn headline(
                 format!("A{who} is listening on that port, not {engine}.")
             }
             _ => match (entry.id, view.next_silent()) {
-                ("no-route", Some(silent)) => sentence(&silent.text()),
-                ("resolvers-disagree", _) if remedy::is_deaf(evidence) => {
+                (CauseId::NoRoute, Some(silent)) => sentence(&silent.text()),
+                (CauseId::ResolversDisagree, _) if remedy::is_deaf(evidence) => {
                     "This machine's lookup does not use the DNS answer.".to_owned()
                 }
                 _ => entry.headline.to_owned(),
@@ -209,17 +210,20 @@ fn headline(
         },
         (_, Some(entry)) if judgement.stand.untold.is_some() => entry.headline.to_owned(),
         (_, Some(_)) => {
-            let names: Vec<&str> = weighed
+            let names: Vec<CauseId> = weighed
                 .map(|(_, _, w)| plausible(w).map(|c| c.id).collect())
                 .unwrap_or_default();
             match names.as_slice() {
-                [only] if *only == causes::SOMETHING_ELSE => {
+                [only] if *only == CauseId::SomethingElse => {
                     "It failed in a way that matches no known cause.".to_owned()
                 }
-                [before @ .., last] => format!(
-                    "Could not narrow it down further: {} or {last}.",
-                    before.join(", ")
-                ),
+                [before @ .., last] => {
+                    let before: Vec<&str> = before.iter().map(|id| id.as_str()).collect();
+                    format!(
+                        "Could not narrow it down further: {} or {last}.",
+                        before.join(", ")
+                    )
+                }
                 [] => "It failed in a way that matches no known cause.".to_owned(),
             }
         }
@@ -257,11 +261,11 @@ fn plausible(weighed: &Weighed) -> impl Iterator<Item = &Candidate> {
     let rest_leads = weighed
         .candidates
         .first()
-        .is_some_and(|c| c.id == causes::SOMETHING_ELSE);
+        .is_some_and(|c| c.id == CauseId::SomethingElse);
     weighed
         .candidates
         .iter()
-        .filter(move |c| rest_leads || c.id != causes::SOMETHING_ELSE)
+        .filter(move |c| rest_leads || c.id != CauseId::SomethingElse)
         .filter(move |c| is_plausible(c.probability, top))
         .take(MOST_NAMED)
 }
@@ -278,7 +282,7 @@ fn shown_causes(weighed: &Weighed) -> (Vec<ShownCause>, Vec<RuledOut>) {
                 .filter(|r| wanted(r.factor))
                 .map(|r| Moved {
                     question: r.question.as_str().to_owned(),
-                    answer: r.answer.word.to_owned(),
+                    answer: r.answer.word.as_str().to_owned(),
                     factor: round(r.factor),
                     text: r.answer.text.clone(),
                 })
@@ -287,11 +291,11 @@ fn shown_causes(weighed: &Weighed) -> (Vec<ShownCause>, Vec<RuledOut>) {
         let against = moved(|f| f < 1.0);
         // The honest rest stays in the running, however small: nothing can rule it out.
         if candidate.probability < 0.01
-            && candidate.id != causes::SOMETHING_ELSE
+            && candidate.id != CauseId::SomethingElse
             && let Some(worst) = against.first()
         {
             ruled_out.push(RuledOut {
-                id: candidate.id.to_owned(),
+                id: candidate.id.as_str().to_owned(),
                 because: Because {
                     question: worst.question.clone(),
                     answer: worst.answer.clone(),
@@ -300,7 +304,7 @@ fn shown_causes(weighed: &Weighed) -> (Vec<ShownCause>, Vec<RuledOut>) {
             });
         }
         causes.push(ShownCause {
-            id: candidate.id.to_owned(),
+            id: candidate.id.as_str().to_owned(),
             layer: entry.map_or(Layer::Settings, |e| e.layer),
             owner: entry.and_then(|e| e.owner),
             probability: round(candidate.probability),

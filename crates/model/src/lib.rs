@@ -13,6 +13,7 @@ pub mod document;
 pub mod endpoint;
 pub mod fact;
 pub mod forwarders;
+pub mod found;
 pub mod layer;
 mod open_id;
 pub mod order;

@@ -1,6 +1,7 @@
 //! `chronaxis causes`.
 
 use chronaxis_diagnosis::knowledge::causes::{CAUSES, cause};
+use chronaxis_model::found::CauseId;
 use chronaxis_model::settings::nearest;
 
 use crate::args::{Causes, TextOrJson};
@@ -11,7 +12,10 @@ pub(crate) fn run(args: &Causes) -> Result<u8, Failure> {
     let mut out = out(args.plain);
     let only = match &args.id {
         None => None,
-        Some(id) => Some(cause(id).ok_or_else(|| unknown(id))?),
+        Some(id) => {
+            let known = CauseId::from_id(id).and_then(cause);
+            Some(known.ok_or_else(|| unknown(id))?)
+        }
     };
     if args.output == TextOrJson::Json {
         json::catalogue(&mut out, only)?;
@@ -25,7 +29,7 @@ pub(crate) fn run(args: &Causes) -> Result<u8, Failure> {
 }
 
 fn unknown(id: &str) -> Failure {
-    let hint = match nearest(id, CAUSES.iter().map(|c| c.id)) {
+    let hint = match nearest(id, CAUSES.iter().map(|c| c.id.as_str())) {
         Some(near) => format!("; nearest: {near}"),
         None => "; chronaxis causes lists them".to_owned(),
     };

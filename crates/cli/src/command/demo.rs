@@ -14,6 +14,7 @@ use chronaxis_lab::examples;
 use chronaxis_lab::loopback::LoopbackServers;
 use chronaxis_lab::scene::{Scene, Stage};
 use chronaxis_lab::stand_in::Counts;
+use chronaxis_model::found::Warning;
 use chronaxis_model::layer::Micros;
 use chronaxis_model::redact::Redactor;
 use chronaxis_probe::{Clock, Together};
@@ -114,8 +115,10 @@ fn told_by(files: examples::Files) -> Result<Sourced, Failure> {
             .strip_prefix(&root)
             .unwrap_or(&connection.file);
         for finding in &connection.findings {
-            let pair = (file.to_owned(), finding.id.clone());
-            if finding.id != "secret-readable-by-others" && !told.findings.contains(&pair) {
+            let pair = (file.to_owned(), finding.id.to_string());
+            if finding.id != Warning::SecretReadableByOthers.into()
+                && !told.findings.contains(&pair)
+            {
                 told.findings.push(pair);
             }
         }

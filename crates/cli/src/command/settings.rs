@@ -8,6 +8,7 @@ use chronaxis_diagnosis::survey::{
 };
 use chronaxis_diagnosis::verdict::State;
 use chronaxis_engines::NotWritten;
+use chronaxis_model::found::CauseId;
 use chronaxis_model::redact::without_words;
 use chronaxis_model::secret::Secret;
 use chronaxis_model::settings::Defect;
@@ -158,7 +159,7 @@ fn of(connection: &Connection) -> Result<Described, Failure> {
     findings.sort_by_key(|f| std::cmp::Reverse(f.weight));
     if connection.engine.is_none() {
         // Which port is usual, only the engine says.
-        findings.retain(|f| f.id != "setting-missing" || f.subject != "port");
+        findings.retain(|f| f.id != CauseId::SettingMissing.into() || f.subject != "port");
     }
     let unknown = connection.unknown.iter().map(|u| UnknownValue {
         subject: u.subject.clone(),

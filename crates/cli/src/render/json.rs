@@ -3,9 +3,10 @@
 use std::io::{self, Write};
 
 use chronaxis_diagnosis::case::Case;
-use chronaxis_diagnosis::knowledge::causes::{CAUSES, CAUTIONS, Cause};
+use chronaxis_diagnosis::knowledge::causes::{CAUSES, Cause, warning_words};
 use chronaxis_diagnosis::walk::Step;
 use chronaxis_model::document::to_json;
+use chronaxis_model::found::Warning;
 use chronaxis_model::target::ShownTarget;
 use serde_json::json;
 
@@ -36,7 +37,7 @@ pub(crate) fn plan(
 pub(crate) fn catalogue(out: &mut impl Write, only: Option<&Cause>) -> io::Result<()> {
     let entry = |cause: &Cause| {
         json!({
-            "id": cause.id,
+            "id": cause.id.as_str(),
             "layer": cause.layer.as_str(),
             "owner": cause.owner,
             "headline": cause.headline,
@@ -49,10 +50,10 @@ pub(crate) fn catalogue(out: &mut impl Write, only: Option<&Cause>) -> io::Resul
         Some(one) => vec![entry(one)],
         None => CAUSES.iter().map(entry).collect(),
     };
-    let caution = |(id, text): &(&str, &str)| json!({ "id": id, "text": text });
+    let caution = |id: &Warning| json!({ "id": id.as_str(), "text": warning_words(*id) });
     let cautions: Vec<_> = match only {
         Some(_) => Vec::new(),
-        None => CAUTIONS.iter().map(caution).collect(),
+        None => Warning::ALL.iter().map(caution).collect(),
     };
     let all = json!({
         "format": "chronaxis-causes",

@@ -5,8 +5,9 @@ use std::io::{self, Write};
 
 use anstyle::Style;
 use chronaxis_diagnosis::case::Case;
-use chronaxis_diagnosis::knowledge::causes::{Owner, SOMETHING_ELSE};
+use chronaxis_diagnosis::knowledge::causes::Owner;
 use chronaxis_diagnosis::verdict::{self, State, is_plausible};
+use chronaxis_model::found::CauseId;
 use chronaxis_model::layer::Micros;
 use chronaxis_model::redact::visible;
 use unicode_width::UnicodeWidthStr as _;
@@ -176,7 +177,7 @@ fn candidates(case: &Case) -> Vec<&str> {
     let named = case
         .causes
         .iter()
-        .filter(|c| c.id != SOMETHING_ELSE && is_plausible(c.probability, top));
+        .filter(|c| !c.is(CauseId::SomethingElse) && is_plausible(c.probability, top));
     named
         .take(verdict::MOST_NAMED)
         .map(|c| c.id.as_str())
@@ -259,7 +260,7 @@ fn where_met(case: &Case) -> String {
     let network = verdict.network.as_ref();
     if let Some((network, device)) = network.and_then(|n| Some((n, n.device?))) {
         // It is the next device, and nothing came even there.
-        if verdict.cause.as_deref() == Some("no-route") && network.icmp.is_none() {
+        if verdict.is(CauseId::NoRoute) && network.icmp.is_none() {
             return format!("{device} does not answer");
         }
         let how = match (symptom, &network.icmp) {

@@ -7,9 +7,10 @@ use std::path::{Path, PathBuf};
 
 use chronaxis_diagnosis::case::{Case, schema};
 use chronaxis_diagnosis::judge::Symptom;
-use chronaxis_diagnosis::knowledge::causes::{CAUSES, CAUTIONS, Cause, Owner};
+use chronaxis_diagnosis::knowledge::causes::{CAUSES, Cause, Owner, warning_words};
 use chronaxis_diagnosis::knowledge::table::TABLE;
 use chronaxis_lab::rehearsal;
+use chronaxis_model::found::Warning;
 use chronaxis_model::layer::Layer;
 use clap_complete::Shell;
 use serde_json::{Value, json};
@@ -157,7 +158,7 @@ fn the_words_of_the_interface_are_those_of_the_schema() {
         "postgresql mysql tds mongodb directory tcp tls",
     );
     let ids = words(&schema, "/$defs/ShownCause/properties/id");
-    let catalogue: BTreeSet<String> = CAUSES.iter().map(|c| c.id.to_owned()).collect();
+    let catalogue: BTreeSet<String> = CAUSES.iter().map(|c| c.id.to_string()).collect();
     assert_eq!(ids, catalogue);
     for id in [
         "firewall-drops",
@@ -281,7 +282,8 @@ fn the_catalogue_is_a_page() {
         "\n## Cautions\n\nFound beside the verdict; none of them stops a client.\n"
     )
     .unwrap();
-    for (id, what) in CAUTIONS {
+    for id in Warning::ALL {
+        let what = warning_words(*id);
         writeln!(text, "- `{id}`: {what}").unwrap();
     }
     writeln!(text, "\n## Symptoms\n\nHow an attempt stops, with the causes that show it, the likeliest first.\n\n| symptom | causes |\n|---|---|").unwrap();
@@ -290,7 +292,7 @@ fn the_catalogue_is_a_page() {
             .iter()
             .filter_map(|r| Some((r.shows.iter().find(|(s, _)| s == symptom)?.1, r.cause)))
             .collect();
-        causes.sort_by(|a, b| b.0.cmp(&a.0).then(a.1.cmp(b.1)));
+        causes.sort_by(|a, b| b.0.cmp(&a.0).then(a.1.as_str().cmp(b.1.as_str())));
         let names: Vec<String> = causes.iter().map(|(_, id)| format!("`{id}`")).collect();
         writeln!(text, "| `{symptom}` | {} |", names.join(", ")).unwrap();
     }

@@ -4,7 +4,6 @@
 use std::io::{Read as _, Write as _};
 use std::net::{TcpListener, TcpStream};
 use std::sync::{Arc, Mutex};
-use std::time::{Duration, Instant};
 
 use chronaxis_engines::mysql::codec::packet;
 
@@ -52,16 +51,13 @@ fn expect(
     let (port, heard) = server(act);
     let home = tempfile::tempdir().unwrap();
     let target = format!("{scheme}://purser:{SECRET}@127.0.0.1:{port}/sailings{query}");
-    let began = Instant::now();
     let args = ["--patience", "0.6", "--deadline", "3"];
     let (_, case) = diagnose(home.path(), &args, &target);
-    let took = began.elapsed();
     assert!(
         wanted.contains(&gist(&case).as_str()),
         "{}: {case:#}",
         gist(&case)
     );
-    assert!(took < Duration::from_secs(5), "{took:?}");
     let heard = heard.lock().unwrap();
     let text = String::from_utf8_lossy(&heard);
     assert!(!text.contains(SECRET), "in clear: {text}");

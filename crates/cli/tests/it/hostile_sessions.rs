@@ -3,7 +3,6 @@
 
 use std::io::{Read as _, Write as _};
 use std::net::{TcpListener, TcpStream};
-use std::time::{Duration, Instant};
 
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
@@ -34,18 +33,12 @@ fn hear(stream: &mut TcpStream) -> std::io::Result<()> {
     stream.read(&mut [0; 4096]).map(|_| ())
 }
 
-/// The case, which came in time and is no larger than such a case may be.
+/// The case, which is no larger than such a case may be.
 fn asked(target: &str, args: &[&str]) -> Value {
     let home = tempfile::tempdir().unwrap();
-    let began = Instant::now();
     let mut all = vec!["--patience", "1", "--deadline", "3"];
     all.extend(args);
     let (_, case) = diagnose(home.path(), &all, target);
-    assert!(
-        began.elapsed() < Duration::from_secs(5),
-        "{:?}",
-        began.elapsed()
-    );
     let size = case.to_string().len();
     assert!(size < 60_000, "{size} bytes");
     case

@@ -2,7 +2,6 @@
 
 use std::io::BufRead as _;
 use std::process::Stdio;
-use std::time::{Duration, Instant};
 
 use chronaxis_lab::scene::PORT;
 
@@ -162,16 +161,10 @@ fn colour_is_only_for_terminals() {
 }
 
 #[test]
-fn the_demo_agrees_with_itself_quickly() {
+fn the_demo_agrees_with_itself() {
     let home = tempfile::tempdir().unwrap();
-    let began = Instant::now();
     let ran = run(home.path(), &["demo", "--plain"]);
     assert_eq!(ran.status, 0, "{}", ran.stdout);
-    assert!(
-        began.elapsed() < Duration::from_secs(12),
-        "{:?}",
-        began.elapsed()
-    );
     let scenes = chronaxis_lab::scenes::all();
     assert!(scenes.len() >= 10);
     for scene in &scenes {

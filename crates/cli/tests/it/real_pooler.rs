@@ -2,7 +2,6 @@
 
 use std::net::TcpListener;
 use std::process::{Child, Stdio};
-use std::time::Duration;
 
 use crate::support::pgbouncer::Pgbouncer;
 use crate::support::postgres::Postgres;
@@ -25,6 +24,7 @@ fn url(port: u16, password: &str, database: &str) -> String {
 
 /// Holds a session of the pool, by the server's own client.
 fn holder(server: &Postgres, pooler: &Pgbouncer) -> Child {
+    let before = server.sleepers();
     let mut command = server.tool("psql");
     let child = command
         .env("PGPASSWORD", PASSWORD)
@@ -37,7 +37,7 @@ fn holder(server: &Postgres, pooler: &Pgbouncer) -> Child {
         .stderr(Stdio::null())
         .spawn()
         .unwrap();
-    std::thread::sleep(Duration::from_millis(500));
+    server.wait_for_sleepers(before + 1);
     child
 }
 

@@ -488,18 +488,7 @@ fn a_server_that_stops_says_so() {
         .stdout(Stdio::null())
         .spawn()
         .unwrap();
-    let busy = || {
-        let query = "select count(*) from pg_stat_activity where query like 'select pg_sleep%'";
-        let out = server
-            .psql()
-            .args(["-A", "-t", "-c", query])
-            .output()
-            .unwrap();
-        out.stdout.starts_with(b"1")
-    };
-    while !busy() {
-        std::thread::sleep(std::time::Duration::from_millis(20));
-    }
+    server.wait_for_sleepers(1);
     server.stop_smartly();
     server.wait_for(|log| log.contains("received smart shutdown request"));
     let target = format!("postgresql://{ADMIN}@127.0.0.1:{}/postgres", server.port());

@@ -90,8 +90,7 @@ impl Quay {
     }
 
     fn reload(&self) {
-        self.server.sql("select pg_reload_conf()");
-        std::thread::sleep(std::time::Duration::from_millis(150));
+        self.server.reload();
     }
 
     /// Whether its own client gets in.

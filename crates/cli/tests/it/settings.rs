@@ -328,9 +328,17 @@ fn a_process_with_older_settings_is_found() {
             .spawn()
             .unwrap()
     };
+    let runs = |id: u32| {
+        let environment = format!("/proc/{id}/environ");
+        let shown = || fs::read(&environment).unwrap_or_default();
+        let wanted = b"SETTINGS_FILE=";
+        while !shown().windows(wanted.len()).any(|part| part == wanted) {
+            std::thread::yield_now();
+        }
+    };
     let mut old = start();
+    runs(old.id());
     let later = std::time::SystemTime::now() + std::time::Duration::from_secs(3);
-    std::thread::sleep(std::time::Duration::from_millis(300));
     let changes = |when| {
         let file = fs::File::options().append(true).open(&file).unwrap();
         file.set_modified(when).unwrap();
@@ -344,9 +352,10 @@ fn a_process_with_older_settings_is_found() {
     assert_eq!(survey["verdict"]["cause"], "settings-not-reloaded");
     // A change between the starts of two of the same; start times are known to the second.
     changes(std::time::SystemTime::now());
+    // Not a wait for something: the two must be started some seconds apart.
     std::thread::sleep(std::time::Duration::from_millis(6000));
     let mut fresh = start();
-    std::thread::sleep(std::time::Duration::from_millis(200));
+    runs(fresh.id());
     let between = std::time::SystemTime::now() - std::time::Duration::from_millis(3000);
     changes(between);
     let survey = json(home.path(), &["a.ini", "--running"]);

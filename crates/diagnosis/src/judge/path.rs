@@ -145,7 +145,7 @@ impl<'a> PathView<'a> {
             .into_iter()
             .map(|judged| after_a_stop(judged, first_fault, symptom.is_some()))
             .collect();
-        if let Some(late) = symptom.filter(|s| s.word() == "slow")
+        if let Some(late) = symptom.filter(|s| s.is_late())
             && let Some(judged) = layers.iter_mut().find(|l| l.layer == late.layer())
         {
             judged.outcome = Outcome::Fault;

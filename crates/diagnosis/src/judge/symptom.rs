@@ -17,7 +17,7 @@ macro_rules! symptoms {
                 match self { $(Symptom::$name => Layer::$layer,)* }
             }
 
-            /// How it failed there.
+            /// How it failed there, in the word of the contract.
             pub fn word(self) -> &'static str {
                 match self { $(Symptom::$name => $word,)* }
             }
@@ -173,6 +173,27 @@ pub fn optional_symptom_schema(_: &mut schemars::SchemaGenerator) -> schemars::S
     let all = Symptom::ALL.iter().map(|s| Some(s.to_string()));
     let words: Vec<Option<String>> = all.chain([None]).collect();
     schemars::json_schema!({ "type": ["string", "null"], "enum": words })
+}
+
+impl Symptom {
+    /// Whether an answer came, after this client had given up.
+    pub fn is_late(self) -> bool {
+        matches!(
+            self,
+            Symptom::PortSlow | Symptom::ListenerSlow | Symptom::LoginSlow
+        )
+    }
+
+    /// Whether the other side ended the connection without an answer.
+    pub fn is_closed(self) -> bool {
+        matches!(
+            self,
+            Symptom::ListenerClosed
+                | Symptom::TlsClosed
+                | Symptom::LoginClosed
+                | Symptom::SessionClosed
+        )
+    }
 }
 
 impl std::fmt::Display for Symptom {

@@ -7,6 +7,7 @@ pub use entries::CAUSES;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use chronaxis_model::found::{CauseId, Warning};
 use chronaxis_model::layer::Layer;
 
 /// Who can fix it.
@@ -57,7 +58,7 @@ impl Owner {
 #[derive(Clone, Copy, Debug)]
 pub struct Cause {
     /// Its stable id.
-    pub id: &'static str,
+    pub id: CauseId,
     /// Where it belongs.
     pub layer: Layer,
     /// Who can fix it; none for the honest rest.
@@ -74,89 +75,70 @@ pub struct Cause {
 
 /// The ids of all causes, for the schema of the case. Later versions add to them.
 pub fn id_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
-    let ids: Vec<&str> = CAUSES.iter().map(|c| c.id).collect();
+    let ids: Vec<&str> = CAUSES.iter().map(|c| c.id.as_str()).collect();
     schemars::json_schema!({ "type": "string", "enum": ids })
 }
 
 /// The same, where there may be none.
 pub fn optional_id_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
-    let ids: Vec<Option<&str>> = CAUSES.iter().map(|c| Some(c.id)).chain([None]).collect();
+    let ids: Vec<Option<&str>> = CAUSES
+        .iter()
+        .map(|c| Some(c.id.as_str()))
+        .chain([None])
+        .collect();
     schemars::json_schema!({ "type": ["string", "null"], "enum": ids })
 }
 
 /// The ids of all causes and cautions.
 pub fn finding_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
-    let cautions = CAUTIONS.iter().map(|(id, _)| *id);
-    let ids: Vec<&str> = CAUSES.iter().map(|c| c.id).chain(cautions).collect();
+    let cautions = Warning::ALL.iter().map(|id| id.as_str());
+    let ids: Vec<&str> = CAUSES
+        .iter()
+        .map(|c| c.id.as_str())
+        .chain(cautions)
+        .collect();
     schemars::json_schema!({ "type": "string", "enum": ids })
 }
 
-/// The id of the honest rest.
-pub const SOMETHING_ELSE: &str = "something-else";
-
 /// Finds an entry.
-pub fn cause(id: &str) -> Option<&'static Cause> {
+pub fn cause(id: CauseId) -> Option<&'static Cause> {
     CAUSES.iter().find(|c| c.id == id)
 }
 
-/// Cautions: for what is worth a look beside the verdict.
-pub const CAUTIONS: &[(&str, &str)] = &[
-    (
-        "tls-not-verified",
-        "the connection is encrypted, but the client does not check who the server is",
-    ),
-    (
-        "certificate-expires-soon",
-        "the server's certificate expires soon",
-    ),
-    (
-        "old-tls-version",
-        "the server accepts an old version of TLS",
-    ),
-    (
-        "weak-key",
-        "a key or signature of the server's certificates is weak",
-    ),
-    ("tls-off", "the connection is not encrypted"),
-    (
-        "secret-on-command-line",
-        "the password is visible to everybody in the process list",
-    ),
-    ("empty-password", "the password is explicitly empty"),
-    (
-        "address-dead-but-skipped",
-        "one address of the name does not answer; this client skips it",
-    ),
-    (
-        "plaintext-withheld",
-        "the server asks for the password in clear text; it was not sent",
-    ),
-    (
-        "beyond-us",
-        "this version of chronaxis cannot go further; that says nothing about the server",
-    ),
-    (
-        "secret-readable-by-others",
-        "other users on this machine can read the file with the password",
-    ),
-    (
-        "published-port-taken",
-        "another server listens where a container's port is published",
-    ),
-    (
-        "parameter-unknown",
-        "a parameter that this client does not know",
-    ),
-    (
-        "readers-differ",
-        "two readers or versions of the client read this value differently",
-    ),
-    (
-        "client-rules-unknown",
-        "this client's own rules are not known; those of a related client are used",
-    ),
-    (
-        "administrator-account-used",
-        "the settings use an administrator's account",
-    ),
-];
+/// What is worth a look beside the verdict, in words.
+pub fn warning_words(warning: Warning) -> &'static str {
+    match warning {
+        Warning::TlsNotVerified => {
+            "the connection is encrypted, but the client does not check who the server is"
+        }
+        Warning::CertificateExpiresSoon => "the server's certificate expires soon",
+        Warning::OldTlsVersion => "the server accepts an old version of TLS",
+        Warning::WeakKey => "a key or signature of the server's certificates is weak",
+        Warning::TlsOff => "the connection is not encrypted",
+        Warning::SecretOnCommandLine => "the password is visible to everybody in the process list",
+        Warning::EmptyPassword => "the password is explicitly empty",
+        Warning::AddressDeadButSkipped => {
+            "one address of the name does not answer; this client skips it"
+        }
+        Warning::PlaintextWithheld => {
+            "the server asks for the password in clear text; it was not sent"
+        }
+        Warning::BeyondUs => {
+            "this version of chronaxis cannot go further; that says nothing about the server"
+        }
+        Warning::SecretReadableByOthers => {
+            "other users on this machine can read the file with the password"
+        }
+        Warning::PublishedPortTaken => {
+            "another server listens where a container's port is published"
+        }
+        Warning::ParameterUnknown => "a parameter that this client does not know",
+        Warning::ReadersDiffer => {
+            "two readers or versions of the client read this value differently"
+        }
+        Warning::ClientRulesUnknown => {
+            "this client's own rules are not known; those of a related client are used"
+        }
+        Warning::AdministratorAccountUsed => "the settings use an administrator's account",
+    }
+}

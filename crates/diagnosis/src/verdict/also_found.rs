@@ -6,6 +6,7 @@ mod working;
 
 use chronaxis_engines::{Engine, by_id, engines};
 use chronaxis_model::fact::{Beyond, Fact};
+use chronaxis_model::found::{CauseId, FindingId, Warning};
 use chronaxis_model::layer::Layer;
 use chronaxis_model::secret::Blemish;
 use chronaxis_model::settings::{Defect, DefectKind};
@@ -13,14 +14,11 @@ use chronaxis_model::sourced::Origin;
 
 use super::shape::AlsoFound;
 use crate::judge::{Evidence, JudgedPath, Judgement, MOST_HOSTS, PathView, Symptom};
-use crate::knowledge::causes::CAUTIONS;
-use crate::knowledge::questions::Question;
+use crate::knowledge::causes::warning_words;
+use crate::knowledge::questions::{Question, answers};
 
-fn caution(id: &str, layer: Layer, detail: &str) -> AlsoFound {
-    let words = CAUTIONS
-        .iter()
-        .find(|(known, _)| *known == id)
-        .map_or("", |(_, words)| words);
+fn caution(id: Warning, layer: Layer, detail: &str) -> AlsoFound {
+    let words = warning_words(id);
     let text = if detail.is_empty() {
         words.to_owned()
     } else {
@@ -29,9 +27,9 @@ fn caution(id: &str, layer: Layer, detail: &str) -> AlsoFound {
     found(id, layer, text)
 }
 
-fn found(id: &str, layer: Layer, text: String) -> AlsoFound {
+fn found(id: impl Into<FindingId>, layer: Layer, text: String) -> AlsoFound {
     AlsoFound {
-        id: id.to_owned(),
+        id: id.into().as_str().to_owned(),
         layer,
         text,
         place: None,
@@ -41,7 +39,7 @@ fn found(id: &str, layer: Layer, text: String) -> AlsoFound {
 pub(super) fn collect(
     evidence: Evidence<'_>,
     judgement: &Judgement,
-    cause: Option<&str>,
+    cause: Option<CauseId>,
 ) -> Vec<AlsoFound> {
     let mut out = Vec::new();
     for (seen, fact) in evidence.facts() {
@@ -53,25 +51,27 @@ pub(super) fn collect(
             Fact::SettingDefect(defect) if is_port_that_answers(defect, judgement) => {}
             Fact::SettingDefect(defect) if !is_the_cause(defect, judgement, cause) => {
                 out.push(AlsoFound {
-                    id: defect.cause().to_owned(),
+                    id: defect.cause().as_str().to_owned(),
                     layer: Layer::Settings,
                     text: defect.text.clone(),
                     place: defect.place.clone(),
                 });
             }
-            Fact::PlaintextWithheld => out.push(caution("plaintext-withheld", Layer::Login, "")),
+            Fact::PlaintextWithheld => {
+                out.push(caution(Warning::PlaintextWithheld, Layer::Login, ""))
+            }
             Fact::BeyondUs { what, detail } => {
                 let layer = match what {
                     Beyond::Encryption => Layer::Tls,
                     Beyond::LoginMethod | Beyond::ProofCost => Layer::Login,
                     Beyond::Time => seen.layer,
                 };
-                out.push(caution("beyond-us", layer, detail.as_str()));
+                out.push(caution(Warning::BeyondUs, layer, detail.as_str()));
             }
             Fact::EncryptionAnswered { offered: false, .. } | Fact::EncryptionNotAsked
                 if clear_over_network(judgement) =>
             {
-                out.push(caution("tls-off", Layer::Tls, ""));
+                out.push(caution(Warning::TlsOff, Layer::Tls, ""));
             }
             _ => {}
         }
@@ -79,17 +79,17 @@ pub(super) fn collect(
     let hosts = evidence.ends().len();
     if hosts > MOST_HOSTS {
         let detail = format!("only the first {MOST_HOSTS} of {hosts} hosts are looked into");
-        out.push(caution("beyond-us", Layer::Name, &detail));
+        out.push(caution(Warning::BeyondUs, Layer::Name, &detail));
     }
     let secret = &evidence.target.secret;
     if secret.form.as_ref().is_some_and(|f| f.has(Blemish::Empty)) {
-        out.push(caution("empty-password", Layer::Settings, ""));
+        out.push(caution(Warning::EmptyPassword, Layer::Settings, ""));
     }
     if matches!(
         evidence.target.origins.get("secret"),
         Some(Origin::Target { .. })
     ) {
-        out.push(caution("secret-on-command-line", Layer::Settings, ""));
+        out.push(caution(Warning::SecretOnCommandLine, Layer::Settings, ""));
     }
     if let Some(found) = engine_untold(evidence, judgement) {
         out.push(found);
@@ -100,7 +100,7 @@ pub(super) fn collect(
         let layer = by_id(evidence.target.engine)
             .protocol
             .last_layer(evidence.target);
-        out.push(caution("beyond-us", layer, limit));
+        out.push(caution(Warning::BeyondUs, layer, limit));
     }
     let administrators = by_id(evidence.target.engine).spec.administrators;
     let user = evidence.target.user.as_deref().unwrap_or_default();
@@ -110,7 +110,11 @@ pub(super) fn collect(
         .get("user")
         .is_some_and(|o| !o.is_default());
     if administrators.contains(&user) && told && judgement.stand.works() {
-        out.push(caution("administrator-account-used", Layer::Login, user));
+        out.push(caution(
+            Warning::AdministratorAccountUsed,
+            Layer::Login,
+            user,
+        ));
     }
     if judgement.stand.symptom != Some(Symptom::PortSilent) {
         out.extend(skipped_paths(judgement));
@@ -150,7 +154,7 @@ fn engine_untold(evidence: Evidence<'_>, judgement: &Judgement) -> Option<AlsoFo
                 .to_owned()
         }
     };
-    Some(caution("beyond-us", Layer::Listener, &detail))
+    Some(caution(Warning::BeyondUs, Layer::Listener, &detail))
 }
 
 fn is_port_that_answers(defect: &Defect, judgement: &Judgement) -> bool {
@@ -177,7 +181,7 @@ fn skipped_paths(judgement: &Judgement) -> Vec<AlsoFound> {
             chronaxis_model::redact::visible(&lost.name),
             lost.symptom
         );
-        caution("address-dead-but-skipped", Layer::Name, &detail)
+        caution(Warning::AddressDeadButSkipped, Layer::Name, &detail)
     });
     // Few servers listen on both loopback addresses, and who comes by the first needs no other.
     let beside_loopback = |i: usize, p: &JudgedPath| {
@@ -203,7 +207,7 @@ fn skipped_paths(judgement: &Judgement) -> Vec<AlsoFound> {
                 false => "",
             };
             let detail = format!("{} ({symptom}){when}", p.endpoint);
-            caution("address-dead-but-skipped", Layer::Port, &detail)
+            caution(Warning::AddressDeadButSkipped, Layer::Port, &detail)
         });
     names.chain(paths).collect()
 }
@@ -218,7 +222,9 @@ fn lost_packets(evidence: Evidence<'_>, judgement: &Judgement) -> Option<AlsoFou
     }
     let view = PathView::new(evidence, &decisive.endpoint);
     let answer = Question::PacketLoss.answer(&view, Symptom::PortSlow)?;
-    (answer.word == "some").then(|| found("link-lossy", Layer::Port, answer.text))
+    answer
+        .is(answers::PacketLoss::Some)
+        .then(|| found(CauseId::LinkLossy, Layer::Port, answer.text))
 }
 
 fn clear_over_network(judgement: &Judgement) -> bool {
@@ -230,7 +236,7 @@ fn clear_over_network(judgement: &Judgement) -> bool {
 }
 
 /// Whether the verdict already speaks of this defect.
-fn is_the_cause(defect: &Defect, judgement: &Judgement, cause: Option<&str>) -> bool {
+fn is_the_cause(defect: &Defect, judgement: &Judgement, cause: Option<CauseId>) -> bool {
     let Some(symptom) = judgement.stand.symptom else {
         return false;
     };
@@ -240,7 +246,9 @@ fn is_the_cause(defect: &Defect, judgement: &Judgement, cause: Option<&str>) -> 
         Layer::Name => defect.subject == "host",
         Layer::Login => matches!(defect.subject.as_str(), "user" | "password"),
         Layer::Session => defect.subject == "database",
-        Layer::Port | Layer::Listener => defect.subject == "port" && cause == Some(defect.cause()),
+        Layer::Port | Layer::Listener => {
+            defect.subject == "port" && cause.map(FindingId::Cause) == Some(defect.cause())
+        }
         _ => false,
     }
 }

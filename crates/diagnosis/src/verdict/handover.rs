@@ -2,6 +2,7 @@
 //! secret.
 
 use chronaxis_model::fact::Fact;
+use chronaxis_model::found::CauseId;
 use chronaxis_model::layer::{Layer, Outcome};
 
 use super::shape::Occasion;
@@ -130,7 +131,7 @@ fn network_facts(view: &PathView<'_>, cause: &Cause) -> Vec<String> {
 /// For whoever can look into the server. A fault of the settings needs none of it, but for
 /// the umbrella that only the server's log can open.
 fn server_facts(view: &PathView<'_>, cause: &Cause) -> Vec<String> {
-    if cause.owner != Some(Owner::Dba) && cause.id != "credentials-rejected" {
+    if cause.owner != Some(Owner::Dba) && cause.id != CauseId::CredentialsRejected {
         return Vec::new();
     }
     let refusal = view.find(|fact| match fact {

@@ -65,11 +65,11 @@ impl Trail<'_> {
             };
         }
         if symptom.layer() > Layer::Port {
-            return match symptom.word() {
-                "closed" => format!(
+            return match symptom.is_closed() {
+                true => format!(
                     "RST or FIN packets from {to} to {from} at these times: which device between the two sends them?"
                 ),
-                _ => format!(
+                false => format!(
                     "packets of this connection from {from} to {to} after the first three, at these times: which rule did they hit, and how large may they be?"
                 ),
             };

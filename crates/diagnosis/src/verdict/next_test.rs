@@ -10,7 +10,7 @@ use super::described::{again, again_with, engine};
 use super::shape::NextTest;
 use crate::inference::{self, Answers};
 use crate::judge::{Evidence, PathView, Stand, Symptom};
-use crate::knowledge::questions::Question;
+use crate::knowledge::questions::{Question, answers};
 
 /// The questions that somebody could still answer for this path, with a command or by
 /// asking.
@@ -36,7 +36,7 @@ pub fn open_questions(view: &PathView<'_>, answers: &Answers) -> Vec<Question> {
     });
     let here = answers
         .get(&Question::TargetPlace)
-        .is_some_and(|a| a.word != "elsewhere");
+        .is_some_and(|a| !a.is(answers::TargetPlace::Elsewhere));
     open.retain(|q| match q {
         Question::RepairedSecret => repairable,
         // This is the host, and no other network leads to it.

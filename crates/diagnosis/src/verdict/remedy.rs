@@ -4,6 +4,7 @@ use std::net::IpAddr;
 
 use chronaxis_engines::{Advice, CertificateAdvice, Entrant, Refusal, by_id};
 use chronaxis_model::fact::{Fact, Meaning};
+use chronaxis_model::found::CauseId;
 use chronaxis_model::settings::DefectKind;
 use chronaxis_model::sourced::Origin;
 use chronaxis_model::{shell, shown};
@@ -27,7 +28,12 @@ pub(super) fn fix(view: &PathView<'_>, entry: Option<&Cause>) -> Vec<String> {
         out.insert(0, format!("The value comes from {}.", origin.shown()));
     }
     if let Some(port) = answers_elsewhere(evidence).filter(|_| {
-        entry.is_some_and(|e| matches!(e.id, "wrong-service-on-port" | "port-of-other-engine"))
+        entry.is_some_and(|e| {
+            matches!(
+                e.id,
+                CauseId::WrongServiceOnPort | CauseId::PortOfOtherEngine
+            )
+        })
     }) {
         let engine = chronaxis_engines::title(evidence.target.engine);
         out.insert(
@@ -35,13 +41,15 @@ pub(super) fn fix(view: &PathView<'_>, entry: Option<&Cause>) -> Vec<String> {
             format!("{engine} answers on port {port} of the same host."),
         );
     }
-    if entry.is_some_and(|e| e.id == "credentials-rejected") && in_clear_though_offered(evidence) {
+    if entry.is_some_and(|e| e.id == CauseId::CredentialsRejected)
+        && in_clear_though_offered(evidence)
+    {
         out.push(
             "The connection was not encrypted, and the server offers encryption. If the account or the server requires it, the message is the same. Try it encrypted."
                 .to_owned(),
         );
     }
-    if entry.is_some_and(|e| e.id == "credentials-rejected") {
+    if entry.is_some_and(|e| e.id == CauseId::CredentialsRejected) {
         out.extend(also_said(view));
     }
     if let Some(mended) = entry.and_then(|e| mended(evidence, e.id)) {
@@ -51,30 +59,30 @@ pub(super) fn fix(view: &PathView<'_>, entry: Option<&Cause>) -> Vec<String> {
 }
 
 /// What to do where more is known than the cause alone.
-fn particular(view: &PathView<'_>, cause: &str) -> Option<String> {
+fn particular(view: &PathView<'_>, cause: CauseId) -> Option<String> {
     let text = match cause {
-        "client-resource-exhausted" if is_forbidden(view) => {
+        CauseId::ClientResourceExhausted if is_forbidden(view) => {
             "Find what forbids this account to connect: a routing rule on this machine, a security module, or a container profile.".to_owned()
         }
-        "resolvers-disagree" if is_deaf(view.evidence) => {
+        CauseId::ResolversDisagree if is_deaf(view.evidence) => {
             "Check which sources this machine uses for lookups (the hosts line in nsswitch.conf), and whether a cache still remembers that the name did not exist.".to_owned()
         }
-        "no-route" => match view.next_silent() {
+        CauseId::NoRoute => match view.next_silent() {
             Some(silent) => first_stretch(&silent),
             None if view.is_led_nowhere() => {
                 "Remove the route that discards these packets, or bring up the private link or VPN that it stands in for.".to_owned()
             }
             None => return None,
         },
-        "client-host-not-permitted" => host_rule(view)?,
-        "name-does-not-exist" => asked_as_it_stands(view)?,
-        "client-certificate-refused" => certificate_of_another(view)?,
-        "credentials-rejected" => own_account(view)?,
-        "bundle-permissions" => {
+        CauseId::ClientHostNotPermitted => host_rule(view)?,
+        CauseId::NameDoesNotExist => asked_as_it_stands(view)?,
+        CauseId::ClientCertificateRefused => certificate_of_another(view)?,
+        CauseId::CredentialsRejected => own_account(view)?,
+        CauseId::BundlePermissions => {
             let key = key_open_to_others(view.evidence)?;
             format!("chmod 600 {}", shell::quoted(&key))
         }
-        "host-down" => {
+        CauseId::HostDown => {
             let number = view.passed_on_by()?;
             format!(
                 "Start the machine to which hop {number} forwards this port, or forward the port to another one."
@@ -266,17 +274,17 @@ fn denied_with_offer(evidence: Evidence<'_>, wanted: bool) -> bool {
 }
 
 /// The mended text of the defect that is this cause.
-fn mended(evidence: Evidence<'_>, id: &str) -> Option<String> {
+fn mended(evidence: Evidence<'_>, id: CauseId) -> Option<String> {
     evidence.facts().find_map(|(_, fact)| match fact {
-        Fact::SettingDefect(defect) if defect.cause() == id => defect.mended.clone(),
+        Fact::SettingDefect(defect) if defect.cause() == id.into() => defect.mended.clone(),
         _ => None,
     })
 }
 
 /// Where the value comes from whose defect is this cause.
-fn origin<'a>(evidence: Evidence<'a>, id: &str) -> Option<&'a Origin> {
+fn origin<'a>(evidence: Evidence<'a>, id: CauseId) -> Option<&'a Origin> {
     let subject = evidence.facts().find_map(|(_, fact)| match fact {
-        Fact::SettingDefect(defect) if !defect.stops && defect.cause() == id => {
+        Fact::SettingDefect(defect) if !defect.stops && defect.cause() == id.into() => {
             Some(defect.subject.as_str())
         }
         _ => None,

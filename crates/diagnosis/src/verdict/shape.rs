@@ -3,12 +3,14 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use chronaxis_model::found::CauseId;
 use chronaxis_model::layer::Layer;
 use chronaxis_model::settings::Place;
 
 use super::network::NetworkReport;
 use crate::judge::optional_symptom_schema;
 use crate::knowledge::causes::{self, Owner};
+use crate::knowledge::questions::Word;
 
 /// How it stands.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
@@ -79,6 +81,11 @@ pub struct Verdict {
 }
 
 impl Verdict {
+    /// Whether its first cause is this one.
+    pub fn is(&self, cause: CauseId) -> bool {
+        self.cause.as_deref() == Some(cause.as_str())
+    }
+
     /// How it stands, and no more.
     pub(crate) fn bare(state: State, as_far_as: Layer, headline: String) -> Verdict {
         Verdict {
@@ -112,6 +119,14 @@ pub struct Moved {
     pub text: String,
 }
 
+impl Moved {
+    /// Whether it is this answer.
+    pub fn is(&self, answer: impl Into<Word>) -> bool {
+        let answer = answer.into();
+        self.question == answer.question().as_str() && self.answer == answer.as_str()
+    }
+}
+
 /// A cause in the running, as it is shown.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct ShownCause {
@@ -129,6 +144,13 @@ pub struct ShownCause {
     pub speaks_for: Vec<Moved>,
     /// Answers that speak against it.
     pub against: Vec<Moved>,
+}
+
+impl ShownCause {
+    /// Whether it is this one.
+    pub fn is(&self, cause: CauseId) -> bool {
+        self.id == cause.as_str()
+    }
 }
 
 /// A cause that is out.

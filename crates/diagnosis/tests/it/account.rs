@@ -7,10 +7,11 @@ use chronaxis_diagnosis::case::Case;
 use chronaxis_diagnosis::inference::{Answers, Candidate, weigh, weigh_by};
 use chronaxis_diagnosis::judge::{Evidence, Symptom, judge};
 use chronaxis_diagnosis::knowledge::Grade;
-use chronaxis_diagnosis::knowledge::causes::SOMETHING_ELSE;
-use chronaxis_diagnosis::knowledge::questions::{Answer, Question};
+use chronaxis_diagnosis::knowledge::questions::{Answer, Question, Word, answers};
 use chronaxis_diagnosis::knowledge::table::{Row, TABLE};
 use chronaxis_diagnosis::verdict::{answers_for, decisive_view, open_questions};
+
+use chronaxis_model::found::CauseId;
 
 use crate::recorded;
 
@@ -20,13 +21,13 @@ struct Known {
     symptom: Symptom,
     answers: Answers,
     open: Vec<Question>,
-    truth: String,
+    truth: CauseId,
 }
 
 impl Known {
-    fn may_be_first(&self, id: &str) -> bool {
+    fn may_be_first(&self, id: CauseId) -> bool {
         let weighed = weigh(self.symptom, &self.answers);
-        let named = |c: &Candidate| c.probability >= 0.1 && c.id != SOMETHING_ELSE;
+        let named = |c: &Candidate| c.probability >= 0.1 && c.id != CauseId::SomethingElse;
         if weighed.decided() {
             return id == self.truth;
         }
@@ -34,7 +35,7 @@ impl Known {
     }
 }
 
-fn known(name: &str, case: &Case, truth: &str) -> Option<Known> {
+fn known(name: &str, case: &Case, truth: CauseId) -> Option<Known> {
     let log = case.log().unwrap();
     let evidence = Evidence {
         target: &case.target,
@@ -50,14 +51,20 @@ fn known(name: &str, case: &Case, truth: &str) -> Option<Known> {
         symptom,
         open: open_questions(&view, &answers),
         answers,
-        truth: truth.to_owned(),
+        truth,
     })
 }
 
 fn scenes() -> Vec<Known> {
     recorded::scenes()
         .iter()
-        .filter_map(|scene| known(&scene.id, &scene.case(), scene.cause.as_deref()?))
+        .filter_map(|scene| {
+            known(
+                &scene.id,
+                &scene.case(),
+                CauseId::from_id(scene.cause.as_deref()?)?,
+            )
+        })
         .collect()
 }
 
@@ -75,14 +82,14 @@ fn namespaces() -> Vec<Known> {
             let case = Case::read(&std::fs::read_to_string(path).unwrap()).unwrap();
             let scene = path.file_stem().unwrap().to_str().unwrap();
             let truth = recorded::scene(scene).cause.as_deref();
-            known(scene, &case, truth?)
+            known(scene, &case, CauseId::from_id(truth?)?)
         })
         .collect()
 }
 
-fn first(table: &[Row], known: &Known) -> String {
+fn first(table: &[Row], known: &Known) -> CauseId {
     let weighed = weigh_by(table, known.symptom, &known.answers);
-    weighed.candidates[0].id.to_owned()
+    weighed.candidates[0].id
 }
 
 /// One word up or down, between *rare* and *always*.
@@ -175,7 +182,7 @@ fn no_verdict_hangs_on_one_word_of_the_table() {
         let ours = std::mem::replace(&mut table[index], row);
         for one in &known {
             let bears = ours.shows.iter().any(|(s, _)| *s == one.symptom);
-            if bears && !one.may_be_first(&first(&table, one)) {
+            if bears && !one.may_be_first(first(&table, one)) {
                 wrong.push(format!("{}: {} if {place}", one.name, first(&table, one)));
             }
         }
@@ -254,7 +261,7 @@ fn what_is_said_for_sure_is_true() {
 }
 
 /// How likely an answer is under a cause, read from the table once more.
-fn chance(cause: &str, question: Question, word: &str) -> f64 {
+fn chance(cause: CauseId, question: Question, word: Word) -> f64 {
     let usual = question.usual_chance(word);
     let row = TABLE.iter().find(|r| r.cause == cause);
     let Some((_, cells)) = row.and_then(|r| r.says.iter().find(|(q, _)| *q == question)) else {
@@ -283,7 +290,7 @@ fn uncertainty(symptom: Symptom, answers: &Answers) -> f64 {
 fn worth(known: &Known, question: Question) -> f64 {
     let now = weigh(known.symptom, &known.answers);
     let mut expected = 0.0;
-    for word in question.answers() {
+    for word in question.words() {
         let likely: f64 = now
             .candidates
             .iter()
@@ -304,7 +311,7 @@ fn the_next_test_is_the_most_telling_one() {
     let mut asked = 0;
     for scene in recorded::scenes() {
         let case = scene.case();
-        let Some(known) = known(&scene.id, &case, "") else {
+        let Some(known) = known(&scene.id, &case, CauseId::SomethingElse) else {
             continue;
         };
         let Some(next) = &case.verdict.next_test else {
@@ -364,21 +371,25 @@ fn the_walk_leaves_no_cheap_question_unasked() {
 
 /// Whether a question has an answer at all in a situation.
 fn applies(question: Question, known: &Known) -> bool {
-    let said = |q: Question, word: &str| known.answers.get(&q).is_some_and(|a| a.word == word);
+    let said = |word: Word| known.answers.values().any(|a| a.is(word));
     match question {
         // Another port of the address is another machine's, then.
-        Question::ControlPort => !said(Question::PassedOn, "passed-on"),
+        Question::ControlPort => !said(answers::PassedOn::PassedOn.word()),
         // A server that took the connection and spoke has no queue to tell of.
         Question::OwnQueue => {
-            let here = ["loopback", "own-address"];
+            let here = [
+                answers::TargetPlace::Loopback,
+                answers::TargetPlace::OwnAddress,
+            ];
             let before_it_speaks = matches!(
                 known.symptom,
                 Symptom::PortSilent | Symptom::PortRefused | Symptom::ListenerMute
             );
-            before_it_speaks && here.iter().any(|w| said(Question::TargetPlace, w))
+            before_it_speaks && here.into_iter().any(|w| said(w.word()))
         }
         Question::MendedPort => {
-            said(Question::PortNumber, "other-engines") || said(Question::PortNumber, "mistyped")
+            said(answers::PortNumber::OtherEngines.word())
+                || said(answers::PortNumber::Mistyped.word())
         }
         _ => true,
     }
@@ -388,7 +399,10 @@ fn applies(question: Question, known: &Known) -> bool {
 fn the_honest_rest_is_always_in_the_running() {
     for known in scenes() {
         let weighed = weigh(known.symptom, &known.answers);
-        let rest = weighed.candidates.iter().find(|c| c.id == SOMETHING_ELSE);
+        let rest = weighed
+            .candidates
+            .iter()
+            .find(|c| c.id == CauseId::SomethingElse);
         assert!(rest.unwrap().probability > 0.0, "{}", known.name);
     }
 }

@@ -5,10 +5,11 @@ use std::collections::BTreeSet;
 use chronaxis_diagnosis::case::Case;
 use chronaxis_diagnosis::inference::{Answers, weigh};
 use chronaxis_diagnosis::judge::{Evidence, Symptom, judge};
-use chronaxis_diagnosis::knowledge::causes::{CAUSES, CAUTIONS, SOMETHING_ELSE, cause};
+use chronaxis_diagnosis::knowledge::causes::{CAUSES, cause};
 use chronaxis_diagnosis::knowledge::table::TABLE;
 use chronaxis_diagnosis::verdict::{Occasion, answers_for, assess, decisive_view};
 use chronaxis_model::fact::Observation;
+use chronaxis_model::found::{CauseId, Warning};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
@@ -16,9 +17,14 @@ use crate::recorded::{scene, scenes};
 
 #[test]
 fn the_catalogue_and_the_table_fit_each_other() {
-    let ids: BTreeSet<_> = CAUSES.iter().map(|c| c.id).collect();
-    assert_eq!(ids.len(), CAUSES.len(), "ids are unique");
-    assert!(CAUTIONS.iter().all(|(id, _)| !ids.contains(id)));
+    let entries: Vec<CauseId> = CAUSES.iter().map(|c| c.id).collect();
+    assert_eq!(entries, CauseId::ALL, "an entry a cause, in the same order");
+    let ids: BTreeSet<_> = entries.iter().map(|id| id.as_str()).collect();
+    assert!(Warning::ALL.iter().all(|id| !ids.contains(id.as_str())));
+    for id in ids {
+        assert!(id.chars().all(|c| c.is_ascii_lowercase() || c == '-'));
+        assert_eq!(CauseId::from_id(id).map(CauseId::as_str), Some(id));
+    }
     let rows: BTreeSet<_> = TABLE.iter().map(|r| r.cause).collect();
     assert_eq!(rows.len(), TABLE.len(), "one row a cause");
     for row in TABLE {
@@ -32,7 +38,7 @@ fn the_catalogue_and_the_table_fit_each_other() {
             let said: Vec<_> = grades.iter().map(|(word, _)| *word).collect();
             assert_eq!(
                 said,
-                question.answers(),
+                question.words().collect::<Vec<_>>(),
                 "{} answers {} in full",
                 row.cause,
                 question.as_str()
@@ -42,13 +48,12 @@ fn the_catalogue_and_the_table_fit_each_other() {
     }
     for entry in CAUSES.iter() {
         // No walk shows a process that runs with older settings: the process table does.
-        let silent = [SOMETHING_ELSE, "settings-not-reloaded"];
+        let silent = [CauseId::SomethingElse, CauseId::SettingsNotReloaded];
         assert!(
-            rows.contains(entry.id) || silent.contains(&entry.id),
+            rows.contains(&entry.id) || silent.contains(&entry.id),
             "{} has a row",
             entry.id
         );
-        assert!(entry.id.chars().all(|c| c.is_ascii_lowercase() || c == '-'));
     }
 }
 
@@ -58,7 +63,12 @@ fn chances_sum_to_one_for_every_symptom() {
         let weighed = weigh(*symptom, &Answers::new());
         let sum: f64 = weighed.candidates.iter().map(|c| c.probability).sum();
         assert!((sum - 1.0).abs() < 1e-9, "{symptom}: {sum}");
-        assert!(weighed.candidates.iter().any(|c| c.id == SOMETHING_ELSE));
+        assert!(
+            weighed
+                .candidates
+                .iter()
+                .any(|c| c.id == CauseId::SomethingElse)
+        );
     }
 }
 
@@ -174,7 +184,7 @@ fn without_the_deciding_answers_it_is_undecided() {
         }
         let alone = weigh(symptom, &Answers::new());
         assert!(
-            !alone.decided() || UMBRELLAS.contains(&alone.candidates[0].id),
+            !alone.decided() || UMBRELLAS.contains(&alone.candidates[0].id.as_str()),
             "{}: {symptom} is decided by its symptom alone",
             scene.id
         );
@@ -198,7 +208,7 @@ proptest! {
         let mut kept = keep.iter().cycle();
         answers.retain(|_, _| *kept.next().unwrap());
         let weighed = weigh(symptom, &answers);
-        let truth = weighed.candidates.iter().find(|c| Some(c.id) == scene.cause.as_deref()).unwrap();
+        let truth = weighed.candidates.iter().find(|c| Some(c.id.as_str()) == scene.cause.as_deref()).unwrap();
         prop_assert!(truth.probability >= 0.01, "{}: {}", scene.id, truth.probability);
     }
 

@@ -145,14 +145,14 @@ fn what_is_wrong_is_said_and_nothing_is_dialled() {
         let stops = target.defects.iter().find(|d| d.stops);
         let stops = stops.unwrap_or_else(|| panic!("{text}: {:?}", target.defects));
         assert_eq!(
-            (stops.cause(), stops.subject.as_str()),
+            (stops.cause().as_str(), stops.subject.as_str()),
             (cause, subject),
             "{text}"
         );
         assert!(target.ends.is_empty(), "{text}");
     }
     let slip = read("mongodb://quay.osmary.example:27071/x");
-    assert_eq!(slip.defects[0].cause(), "port-mistyped");
+    assert_eq!(slip.defects[0].cause().as_str(), "port-mistyped");
     assert!(!slip.ends.is_empty(), "a slip that may be meant is dialled");
 }
 

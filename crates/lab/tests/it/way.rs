@@ -59,7 +59,7 @@ fn path_end(case: &Case, steps: &[Step]) -> Option<(&'static str, String)> {
     let to = Endpoint::Tcp("198.51.100.7:5432".parse().unwrap());
     let answers = answers_for(&PathView::new(evidence, &to), Symptom::PortSilent);
     let answer = answers.get(&Question::PathEnd)?;
-    Some((answer.word, answer.text.clone()))
+    Some((answer.word.as_str(), answer.text.clone()))
 }
 
 /// Steps to a port: `e` for expired, `.` for silence, `:` for silence twice, `r` for a

@@ -36,26 +36,6 @@ pub enum ChainTrouble {
     NameMismatch,
 }
 
-impl ChainTrouble {
-    /// The answer of the inference's question that it is.
-    pub fn word(self) -> &'static str {
-        match self {
-            ChainTrouble::Unreadable => "unreadable",
-            ChainTrouble::Expired => "expired",
-            ChainTrouble::NotYetValid => "not-yet-valid",
-            ChainTrouble::SelfSigned => "self-signed",
-            ChainTrouble::IssuerUnknown => "issuer-unknown",
-            ChainTrouble::IssuerMissing => "issuer-missing",
-            ChainTrouble::SignatureWrong => "signature-wrong",
-            ChainTrouble::NotAnAuthority => "no-authority",
-            ChainTrouble::WrongPurpose => "wrong-purpose",
-            ChainTrouble::UnknownExtension => "unknown-extension",
-            ChainTrouble::TooWeak => "too-weak",
-            ChainTrouble::NameMismatch => "other-name",
-        }
-    }
-}
-
 /// What came of checking a signature.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Signed {

@@ -4,6 +4,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::place::Place;
+use crate::found::{CauseId, FindingId, Warning};
 
 /// What kind of defect a text shows.
 #[derive(
@@ -148,36 +149,38 @@ impl DefectKind {
 
     /// The cause or caution of the catalogue that a defect of this kind is, by the value
     /// that has it.
-    pub fn cause(self, subject: &str) -> &'static str {
+    pub fn cause(self, subject: &str) -> FindingId {
         match self {
-            DefectKind::StrayWhitespace if subject == "password" => "password-has-stray-whitespace",
-            DefectKind::Unreadable => "settings-unreadable",
-            DefectKind::SchemeUnknown => "scheme-unknown",
-            DefectKind::Missing => "setting-missing",
-            DefectKind::Placeholder | DefectKind::Unresolved => "placeholder-left-in",
-            DefectKind::StrayWhitespace => "stray-whitespace",
-            DefectKind::NotEscaped | DefectKind::CutShort => "character-not-escaped",
-            DefectKind::LookAlike => "look-alike-letter",
-            DefectKind::FileMissing => "bundle-incomplete",
-            DefectKind::FileElsewhere => "bundle-path-stale",
-            DefectKind::FileUnusable => "bundle-unreadable",
-            DefectKind::FileOpen => "bundle-permissions",
-            DefectKind::OtherEnginesPort => "port-of-other-engine",
-            DefectKind::PortMistyped => "port-mistyped",
-            DefectKind::BackslashEaten => "backslash-eaten",
-            DefectKind::LoopbackElsewhere => "loopback-means-elsewhere",
-            DefectKind::ContainerNameOutside => "container-name-outside",
-            DefectKind::SourcesDisagree => "sources-disagree",
-            DefectKind::Inactive | DefectKind::Ineffective => "setting-inactive",
-            DefectKind::NotReloaded => "settings-not-reloaded",
-            DefectKind::LibraryMissing => "client-library-missing",
-            DefectKind::SecretReadable => "secret-readable-by-others",
-            DefectKind::Administrator => "administrator-account-used",
-            DefectKind::EmptyPassword => "empty-password",
-            DefectKind::ParameterUnknown => "parameter-unknown",
-            DefectKind::ReadersDiffer => "readers-differ",
-            DefectKind::ClientUnknown => "client-rules-unknown",
-            DefectKind::PortTaken => "published-port-taken",
+            DefectKind::StrayWhitespace if subject == "password" => {
+                CauseId::PasswordHasStrayWhitespace.into()
+            }
+            DefectKind::Unreadable => CauseId::SettingsUnreadable.into(),
+            DefectKind::SchemeUnknown => CauseId::SchemeUnknown.into(),
+            DefectKind::Missing => CauseId::SettingMissing.into(),
+            DefectKind::Placeholder | DefectKind::Unresolved => CauseId::PlaceholderLeftIn.into(),
+            DefectKind::StrayWhitespace => CauseId::StrayWhitespace.into(),
+            DefectKind::NotEscaped | DefectKind::CutShort => CauseId::CharacterNotEscaped.into(),
+            DefectKind::LookAlike => CauseId::LookAlikeLetter.into(),
+            DefectKind::FileMissing => CauseId::BundleIncomplete.into(),
+            DefectKind::FileElsewhere => CauseId::BundlePathStale.into(),
+            DefectKind::FileUnusable => CauseId::BundleUnreadable.into(),
+            DefectKind::FileOpen => CauseId::BundlePermissions.into(),
+            DefectKind::OtherEnginesPort => CauseId::PortOfOtherEngine.into(),
+            DefectKind::PortMistyped => CauseId::PortMistyped.into(),
+            DefectKind::BackslashEaten => CauseId::BackslashEaten.into(),
+            DefectKind::LoopbackElsewhere => CauseId::LoopbackMeansElsewhere.into(),
+            DefectKind::ContainerNameOutside => CauseId::ContainerNameOutside.into(),
+            DefectKind::SourcesDisagree => CauseId::SourcesDisagree.into(),
+            DefectKind::Inactive | DefectKind::Ineffective => CauseId::SettingInactive.into(),
+            DefectKind::NotReloaded => CauseId::SettingsNotReloaded.into(),
+            DefectKind::LibraryMissing => CauseId::ClientLibraryMissing.into(),
+            DefectKind::SecretReadable => Warning::SecretReadableByOthers.into(),
+            DefectKind::Administrator => Warning::AdministratorAccountUsed.into(),
+            DefectKind::EmptyPassword => Warning::EmptyPassword.into(),
+            DefectKind::ParameterUnknown => Warning::ParameterUnknown.into(),
+            DefectKind::ReadersDiffer => Warning::ReadersDiffer.into(),
+            DefectKind::ClientUnknown => Warning::ClientRulesUnknown.into(),
+            DefectKind::PortTaken => Warning::PublishedPortTaken.into(),
         }
     }
 }
@@ -220,7 +223,7 @@ impl Defect {
     }
 
     /// The cause or caution of the catalogue that it is.
-    pub fn cause(&self) -> &'static str {
+    pub fn cause(&self) -> FindingId {
         self.kind.cause(&self.subject)
     }
 }

@@ -30,7 +30,8 @@ fn defects(case: &Case) -> Vec<Defect> {
         .filter_map(|o| match o.fact() {
             Some(Fact::SettingDefect(defect))
                 if in_settings
-                    && (defect.stops || (defect.cause() == cause && defect.place.is_some())) =>
+                    && (defect.stops
+                        || (defect.cause().as_str() == cause && defect.place.is_some())) =>
             {
                 Some(defect.clone())
             }

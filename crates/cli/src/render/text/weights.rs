@@ -5,8 +5,10 @@ use std::io::{self, Write};
 
 use chronaxis_diagnosis::case::Case;
 use chronaxis_diagnosis::knowledge::causes::Owner;
+use chronaxis_diagnosis::knowledge::questions::answers;
 use chronaxis_diagnosis::verdict::{Moved, RuledOut, ShownCause, State};
 use chronaxis_model::fact::{Fact, Observation};
+use chronaxis_model::found::CauseId;
 use chronaxis_model::redact::visible;
 
 use crate::render::page::{entry, figure_entry, percent};
@@ -30,7 +32,7 @@ pub(super) fn one_stands_out(case: &Case) -> bool {
 
 /// Whether a cause is worth a line among the others.
 fn is_candidate(cause: &ShownCause) -> bool {
-    cause.probability >= 0.03 && cause.id != "something-else"
+    cause.probability >= 0.03 && !cause.is(CauseId::SomethingElse)
 }
 
 /// What speaks for and against what.
@@ -106,7 +108,7 @@ fn is_said(text: &str) -> bool {
 }
 
 fn is_no_slip(moved: &Moved) -> bool {
-    moved.question == "value-shape" && moved.answer == "clean"
+    moved.is(answers::ValueShape::Clean)
 }
 
 /// What speaks for the candidates, where none stands out: each observation once.

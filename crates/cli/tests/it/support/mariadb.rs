@@ -1,6 +1,5 @@
 //! A real MariaDB in a temporary folder, as an unprivileged user, ended with the test.
 
-use std::net::TcpListener;
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Output, Stdio};
 use std::sync::{Mutex, PoisonError};
@@ -8,6 +7,7 @@ use std::time::{Duration, Instant};
 
 use tempfile::TempDir;
 
+use super::ports::HeldPort;
 use super::real;
 
 const SERVER: &str = "/usr/sbin/mariadbd";
@@ -15,7 +15,7 @@ const CLIENT: &str = "/usr/bin/mariadb";
 
 pub struct Mariadb {
     folder: TempDir,
-    port: u16,
+    port: HeldPort,
     server: Option<Child>,
     namespace: Option<String>,
 }
@@ -42,12 +42,10 @@ impl Mariadb {
                 .status();
             assert!(owned.expect("chown runs").success());
         }
-        let free = TcpListener::bind("127.0.0.1:0").expect("a port");
-        let port = free.local_addr().expect("an address").port();
-        drop(free);
+        let held = HeldPort::claim();
         let mut server = Mariadb {
             folder,
-            port,
+            port: held,
             server: None,
             namespace: namespace.map(str::to_owned),
         };
@@ -90,7 +88,7 @@ impl Mariadb {
     }
 
     pub fn port(&self) -> u16 {
-        self.port
+        self.port.get()
     }
 
     pub fn socket(&self) -> PathBuf {
@@ -125,7 +123,7 @@ impl Mariadb {
             .arg(format!("--datadir={}", self.at("data").display()))
             .arg(format!("--socket={}", self.socket().display()))
             .arg(format!("--pid-file={}", self.at("pid").display()))
-            .arg(format!("--port={}", self.port))
+            .arg(format!("--port={}", self.port.get()))
             .args([
                 "--bind-address=0.0.0.0",
                 "--innodb-flush-log-at-trx-commit=0",

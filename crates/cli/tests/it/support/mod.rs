@@ -14,13 +14,19 @@
 pub mod mariadb;
 pub mod namespaces;
 pub mod pgbouncer;
+pub mod ports;
 pub mod postgres;
 pub mod real;
 pub mod unbound;
 
 use std::path::Path;
-use std::process::{Command, Output};
+use std::process::{Child, Command, Output, Stdio};
+use std::sync::mpsc;
+use std::thread;
+use std::time::Duration;
 
+use nix::sys::signal::{Signal, kill};
+use nix::unistd::Pid;
 use serde_json::Value;
 
 /// Puts this test on a machine of its own, so that what else listens here is not found: a
@@ -85,15 +91,41 @@ pub fn run(home: &Path, args: &[&str]) -> Ran {
     finish(chronaxis(home).args(args))
 }
 
+/// The longest that any run may take before it counts as one that does not end. It is no
+/// measure of speed: `scripts/bench` measures that.
+const ENDLESS: Duration = Duration::from_secs(90);
+
 /// Runs a prepared command.
 pub fn finish(command: &mut Command) -> Ran {
-    Ran::of(command.output().expect("the program starts"))
+    let child = command
+        .stdin(Stdio::null())
+        .stdout(Stdio::piped())
+        .stderr(Stdio::piped())
+        .spawn()
+        .expect("the program starts");
+    ended(child)
+}
+
+/// What came of a started program, which is killed when it does not end.
+pub fn ended(child: Child) -> Ran {
+    let id = Pid::from_raw(i32::try_from(child.id()).expect("an id"));
+    let (over, waits) = mpsc::channel::<()>();
+    let watch = thread::spawn(move || {
+        let late = waits.recv_timeout(ENDLESS) == Err(mpsc::RecvTimeoutError::Timeout);
+        if late {
+            let _ = kill(id, Signal::SIGKILL);
+        }
+        late
+    });
+    let output = child.wait_with_output().expect("the program ends");
+    drop(over);
+    assert!(!watch.join().expect("the watch ends"), "it did not end");
+    Ran::of(output)
 }
 
 /// Runs a prepared command with this on its standard input.
 pub fn finish_with(command: &mut Command, stdin: &str) -> Ran {
     use std::io::Write as _;
-    use std::process::Stdio;
     let mut child = command
         .stdin(Stdio::piped())
         .stdout(Stdio::piped())
@@ -104,7 +136,7 @@ pub fn finish_with(command: &mut Command, stdin: &str) -> Ran {
     // The program may end before it reads all.
     let _ = pipe.write_all(stdin.as_bytes());
     drop(pipe);
-    Ran::of(child.wait_with_output().expect("the program ends"))
+    ended(child)
 }
 
 /// Diagnoses and gives the case; `args` go before the target.

@@ -1,19 +1,20 @@
 //! A real PgBouncer in a temporary folder, as an unprivileged user, ended with the test.
 
-use std::net::{TcpListener, TcpStream};
+use std::net::TcpStream;
 use std::path::Path;
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
 use tempfile::TempDir;
 
+use super::ports::HeldPort;
 use super::real;
 
 const PROGRAM: &str = "/usr/sbin/pgbouncer";
 
 pub struct Pgbouncer {
     folder: TempDir,
-    port: u16,
+    port: HeldPort,
     running: Option<Child>,
 }
 
@@ -27,9 +28,8 @@ impl Pgbouncer {
     pub fn start(databases: &str, settings: &str, user: &str, password: &str) -> Pgbouncer {
         let folder = tempfile::tempdir().expect("a folder");
         super::open_to_all(folder.path());
-        let free = TcpListener::bind("127.0.0.1:0").expect("a port");
-        let port = free.local_addr().expect("an address").port();
-        drop(free);
+        let held = HeldPort::claim();
+        let port = held.get();
         let at = |name: &str| folder.path().join(name);
         let users = format!("\"{user}\" \"{password}\"\n");
         std::fs::write(at("users.txt"), users).expect("written");
@@ -61,13 +61,13 @@ impl Pgbouncer {
         }
         Pgbouncer {
             folder,
-            port,
+            port: held,
             running: Some(running),
         }
     }
 
     pub fn port(&self) -> u16 {
-        self.port
+        self.port.get()
     }
 
     pub fn folder(&self) -> &Path {

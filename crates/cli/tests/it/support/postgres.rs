@@ -1,6 +1,5 @@
 //! A real PostgreSQL in a temporary folder, as an unprivileged user, ended with the test.
 
-use std::net::TcpListener;
 use std::os::unix::fs::PermissionsExt as _;
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
@@ -8,7 +7,11 @@ use std::time::{Duration, Instant};
 
 use tempfile::TempDir;
 
+use super::ports::HeldPort;
 use super::real;
+
+/// Sessions that sleep, for a test that needs them busy.
+const SLEEPERS: &str = "select count(*) from pg_stat_activity where query like 'select pg_sleep%'";
 
 /// Where Debian puts it: the latest version that is there.
 fn programs() -> Option<PathBuf> {
@@ -26,7 +29,7 @@ pub const ADMIN: &str = "harbourmaster";
 
 pub struct Postgres {
     folder: TempDir,
-    port: u16,
+    port: HeldPort,
     server: Option<Child>,
 }
 
@@ -53,12 +56,12 @@ impl Postgres {
             .tool("pg_basebackup")
             .args(["-R", "-X", "stream", "-c", "fast", "-U", ADMIN, "-h"])
             .arg(primary.folder.path())
-            .args(["-p", &primary.port.to_string(), "-D"])
+            .args(["-p", &primary.port().to_string(), "-D"])
             .arg(standby.data())
             .stdout(Stdio::null())
             .status();
         assert!(copied.expect("pg_basebackup runs").success());
-        let port = standby.port;
+        let port = standby.port();
         let folder = standby.folder.path().display().to_string();
         let conf = format!("port = {port}\nunix_socket_directories = '{folder}'\n");
         append(&standby.data().join("postgresql.conf"), &conf);
@@ -70,7 +73,7 @@ impl Postgres {
     /// The same, not yet started.
     pub fn prepare(rules: &str, settings: &str) -> Postgres {
         let server = Postgres::folder_and_port();
-        let port = server.port;
+        let port = server.port();
         let made = server
             .tool("initdb")
             .args([
@@ -108,7 +111,7 @@ impl Postgres {
                 .status();
             assert!(owned.expect("chown runs").success());
         }
-        let port = free_port();
+        let port = HeldPort::claim();
         Postgres {
             folder,
             port,
@@ -125,7 +128,7 @@ impl Postgres {
     }
 
     pub fn port(&self) -> u16 {
-        self.port
+        self.port.get()
     }
 
     /// One of its programs, as an unprivileged user.
@@ -195,7 +198,7 @@ impl Postgres {
                 "-h",
             ])
             .arg(self.folder.path())
-            .args(["-p", &self.port.to_string()]);
+            .args(["-p", &self.port().to_string()]);
         command
     }
 
@@ -209,6 +212,44 @@ impl Postgres {
             let done = self.psql().arg("-c").arg(statement).status();
             assert!(done.expect("psql runs").success(), "{statement}");
         }
+    }
+
+    /// What it answers to a query of one value.
+    pub fn ask(&self, query: &str) -> String {
+        let done = self.psql().args(["-A", "-t", "-c", query]).output();
+        let out = done.expect("psql runs").stdout;
+        String::from_utf8_lossy(&out).trim().to_owned()
+    }
+
+    /// Waits until its answer to a query of one value fits.
+    pub fn wait_for_answer(&self, query: &str, fits: impl Fn(&str) -> bool) {
+        let until = Instant::now() + Duration::from_secs(30);
+        loop {
+            let answer = self.ask(query);
+            if fits(&answer) {
+                return;
+            }
+            assert!(Instant::now() < until, "{query} does not get past {answer}");
+            std::thread::sleep(Duration::from_millis(20));
+        }
+    }
+
+    /// How many sessions sleep in it, for a test that needs them busy.
+    pub fn sleepers(&self) -> u32 {
+        self.ask(SLEEPERS).parse().expect("a number")
+    }
+
+    /// Waits until so many sessions sleep in it.
+    pub fn wait_for_sleepers(&self, count: u32) {
+        self.wait_for_answer(SLEEPERS, |n| n.parse().is_ok_and(|n: u32| n >= count));
+    }
+
+    /// Reads its configuration again, and waits until it has.
+    pub fn reload(&self) {
+        const LOADED: &str = "select pg_conf_load_time()";
+        let before = self.ask(LOADED);
+        self.ask("select pg_reload_conf()");
+        self.wait_for_answer(LOADED, |now| now != before);
     }
 
     /// Stops its main process where it stands, or lets it go on.
@@ -251,17 +292,4 @@ fn append(path: &Path, text: &str) {
         .open(path)
         .expect("opened");
     file.write_all(text.as_bytes()).expect("written");
-}
-
-/// A port that was free a moment ago, with the one below it free too.
-fn free_port() -> u16 {
-    loop {
-        let upper = TcpListener::bind("127.0.0.1:0").expect("a port");
-        let port = upper.local_addr().expect("an address").port();
-        if TcpListener::bind(("127.0.0.1", port - 1)).is_ok()
-            && TcpListener::bind(("::1", port)).is_ok()
-        {
-            return port;
-        }
-    }
 }

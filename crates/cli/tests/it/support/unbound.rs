@@ -6,6 +6,7 @@ use std::path::Path;
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
+use super::ports::HeldPort;
 use super::real;
 
 const PROGRAM: &str = "/usr/sbin/unbound";
@@ -15,6 +16,8 @@ pub struct Unbound {
     process: Child,
     /// Where it is asked.
     pub at: SocketAddr,
+    /// Kept as long as it runs, where the port was chosen here.
+    port: Option<HeldPort>,
     _folder: tempfile::TempDir,
 }
 
@@ -27,7 +30,11 @@ impl Unbound {
     /// Starts it with a zone `osmary.example` of these records. `more` goes into its
     /// server section.
     pub fn start(records: &str, more: &str) -> Unbound {
-        Unbound::start_at(free_port(), records, more)
+        let held = HeldPort::claim();
+        let at = SocketAddr::from(([127, 0, 0, 1], held.get()));
+        let mut server = Unbound::start_at(at, records, more);
+        server.port = Some(held);
+        server
     }
 
     /// The same, to be asked there.
@@ -70,6 +77,7 @@ impl Unbound {
         let server = Unbound {
             process,
             at,
+            port: None,
             _folder: folder,
         };
         server.wait();
@@ -102,16 +110,5 @@ impl Drop for Unbound {
     fn drop(&mut self) {
         let _ = self.process.kill();
         let _ = self.process.wait();
-    }
-}
-
-/// A port that is free for both protocols.
-fn free_port() -> SocketAddr {
-    loop {
-        let udp = UdpSocket::bind("127.0.0.1:0").expect("a port");
-        let at = udp.local_addr().expect("an address");
-        if std::net::TcpListener::bind(at).is_ok() {
-            return at;
-        }
     }
 }

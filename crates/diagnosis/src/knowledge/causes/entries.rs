@@ -3,9 +3,9 @@
 use super::{Cause, Owner};
 
 macro_rules! causes {
-    ($name:ident $($id:literal $layer:ident $owner:expr; $headline:literal; $looks:literal; $apart:literal; [$($fix:literal),*];)*) => {
+    ($name:ident $($id:ident $layer:ident $owner:expr; $headline:literal; $looks:literal; $apart:literal; [$($fix:literal),*];)*) => {
         pub(super) const $name: &[Cause] = &[$(Cause {
-            id: $id,
+            id: chronaxis_model::found::CauseId::$id,
             layer: chronaxis_model::layer::Layer::$layer,
             owner: $owner,
             headline: $headline,

@@ -1,10 +1,10 @@
 //! What answers each question: the log, looked at for one path.
 
-mod departure;
-mod encryption;
-mod names;
-mod steps;
-mod way;
+pub(super) mod departure;
+pub(super) mod encryption;
+pub(super) mod names;
+pub(super) mod steps;
+pub(super) mod way;
 
 use chronaxis_engines::by_id;
 use chronaxis_model::fact::{Awaited, Fact, Meaning};
@@ -12,13 +12,13 @@ use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::secret::{Blemish, Repair};
 use chronaxis_model::settings::DefectKind;
 
-use super::{Answer, Question};
+use super::{Answer, Word, answers};
 use crate::judge::{PathView, Symptom};
 
 /// An answer, by its word and what was seen.
-fn answer(word: &'static str, text: impl Into<String>) -> Option<Answer> {
+fn answer(word: impl Into<Word>, text: impl Into<String>) -> Option<Answer> {
     Some(Answer {
-        word,
+        word: word.into(),
         text: text.into(),
     })
 }
@@ -26,112 +26,78 @@ fn answer(word: &'static str, text: impl Into<String>) -> Option<Answer> {
 /// A failure that took longer than this is a silence that somebody turned into an answer.
 const SLOW_NAME: Micros = Micros::from_millis(2000);
 
-/// The answer to a question that the log holds for this path, if it holds one.
-pub(super) fn answer_to(
-    question: Question,
-    view: &PathView<'_>,
-    symptom: Symptom,
-) -> Option<Answer> {
-    match question {
-        Question::ControlPort => way::control_port(view),
-        Question::HostAnswers => way::host_answers(view, symptom),
-        Question::TargetPlace => way::target_place(view),
-        Question::OtherAddress => way::other_address(view, symptom),
-        Question::RefusalSender => way::refusal_sender(view),
-        Question::RefusalSays => way::refusal_says(view),
-        Question::ValueShape => value_shape(view, symptom),
-        Question::NameSpeed => name_speed(view),
-        Question::ProofBefore => proof_before(view),
-        Question::RoleWords => words(view, ROLE_WORDS),
-        Question::StateWords => words(view, STATE_WORDS),
-        Question::EncryptionOffer => encryption::encryption_offer(view),
-        Question::PortNumber => way::port_number(view),
-        Question::MendedPort => way::mended_port(view),
-        Question::OwnQueue => way::own_queue(view, symptom),
-        Question::PacketLoss => way::packet_loss(view),
-        Question::RequestConfirmed => way::request_confirmed(view),
-        Question::RefusedBy => refused_by(view),
-        Question::PoolerWords => pooler_words(view),
-        Question::SentParameters => sent_parameters(view),
-        Question::RepairedSecret => repaired_secret(view),
-        Question::CertificateDefect => encryption::certificate_defect(view, symptom),
-        Question::IssuerKin => encryption::issuer_kin(view, symptom),
-        Question::IssuerPlace => encryption::issuer_place(view, symptom),
-        Question::DateSpread => encryption::date_spread(view, symptom),
-        Question::OwnClock => encryption::own_clock(view, symptom),
-        Question::AlertSays => encryption::alert_says(view),
-        Question::OldHello => encryption::old_hello(view),
-        Question::OwnCertificate => encryption::own_certificate(view, symptom),
-        Question::NameSources => names::sources(view, symptom),
-        Question::AliasChain => names::alias_chain(view, symptom),
-        Question::NearNames => names::near_names(view),
-        Question::ResolverWord => names::resolver_word(view, symptom),
-        Question::PrivateWay => names::private_way(view),
-        Question::PathEnd => steps::path_end(view, symptom),
-        Question::RefusalDistance => steps::refusal_distance(view, symptom),
-        Question::OwnFilter => steps::own_filter(view, symptom),
-        Question::NextDevice => departure::next_device(view, symptom),
-        Question::PassedOn => steps::passed_on(view, symptom),
-        Question::OpenConnections => steps::open_connections(view, symptom),
-        Question::SmallSegments => steps::small_segments(view),
-        Question::ListensElsewhere => steps::listens_elsewhere(view, symptom),
-        Question::TunnelSay => steps::tunnel(view, symptom),
-        Question::HostWords => words(view, HOST_WORDS),
-        Question::LineEncryption => encryption::line_encryption(view, symptom),
-        Question::WhoAnswers => way::who_answers(view, symptom),
-        Question::UsualPort => way::usual_port(view, symptom),
-        Question::SettingsSay => settings_say(view, symptom),
-        Question::AtTheHost
-        | Question::OtherVantage
-        | Question::LaterAgain
-        | Question::LongerPatience
-        | Question::ServerLog => None,
-    }
+/// Nothing in the log answers it: it takes another machine, another time, or another person.
+pub(super) fn from_outside(_: &PathView<'_>, _: Symptom) -> Option<Answer> {
+    None
 }
 
-const ROLE_WORDS: &[(Meaning, &str, &str)] = &[
-    (Meaning::IdentityRefused, "does not exist", "no-such-role"),
+const ROLE_WORDS: &[(Meaning, &str, answers::RoleWords)] = &[
+    (
+        Meaning::IdentityRefused,
+        "does not exist",
+        answers::RoleWords::NoSuchRole,
+    ),
     (
         Meaning::IdentityRefused,
         "is not permitted to log in",
-        "may-not-sign-in",
+        answers::RoleWords::MayNotSignIn,
     ),
     (
         Meaning::IdentityRefused,
         "ertificate authentication failed",
-        "certificate",
+        answers::RoleWords::Certificate,
     ),
     (
         Meaning::IdentityRefused,
         "Peer authentication failed",
-        "own-account",
+        answers::RoleWords::OwnAccount,
     ),
     (
         Meaning::IdentityRefused,
         "Ident authentication failed",
-        "own-account",
+        answers::RoleWords::OwnAccount,
     ),
 ];
 
-const HOST_WORDS: &[(Meaning, &str, &str)] = &[
+const HOST_WORDS: &[(Meaning, &str, answers::HostWords)] = &[
     (
         Meaning::HostNotPermitted,
         "valid client certificate",
-        "certificate",
+        answers::HostWords::Certificate,
     ),
-    (Meaning::HostNotPermitted, "pg_hba.conf", "no-rule"),
+    (
+        Meaning::HostNotPermitted,
+        "pg_hba.conf",
+        answers::HostWords::NoRule,
+    ),
 ];
 
-const STATE_WORDS: &[(Meaning, &str, &str)] = &[
-    (Meaning::NotReady, "starting up", "starting"),
+const STATE_WORDS: &[(Meaning, &str, answers::StateWords)] = &[
+    (
+        Meaning::NotReady,
+        "starting up",
+        answers::StateWords::Starting,
+    ),
     (
         Meaning::NotReady,
         "not yet accepting connections",
-        "starting",
+        answers::StateWords::Starting,
     ),
-    (Meaning::NotReady, "not accepting connections", "starting"),
-    (Meaning::NotReady, "in recovery mode", "starting"),
-    (Meaning::NotReady, "shutting down", "stopping"),
+    (
+        Meaning::NotReady,
+        "not accepting connections",
+        answers::StateWords::Starting,
+    ),
+    (
+        Meaning::NotReady,
+        "in recovery mode",
+        answers::StateWords::Starting,
+    ),
+    (
+        Meaning::NotReady,
+        "shutting down",
+        answers::StateWords::Stopping,
+    ),
 ];
 
 /// The refusals whose meaning their code alone does not tell.
@@ -147,58 +113,61 @@ fn unclear_refusal<'a>(view: &PathView<'a>) -> Option<(bool, &'a str)> {
     })
 }
 
-fn refused_by(view: &PathView<'_>) -> Option<Answer> {
+pub(super) fn refused_by(view: &PathView<'_>, _: Symptom) -> Option<Answer> {
     match unclear_refusal(view)? {
-        (true, _) => answer("server", "the refusal names a routine of the server"),
+        (true, _) => answer(
+            answers::RefusedBy::Server,
+            "the refusal names a routine of the server",
+        ),
         (false, _) => answer(
-            "pooler",
+            answers::RefusedBy::Pooler,
             "the refusal names no routine of the server, which is typical of a pooler",
         ),
     }
 }
 
 /// Words are the last resort, here as elsewhere; a pooler's are never translated.
-fn pooler_words(view: &PathView<'_>) -> Option<Answer> {
-    const KNOWN: &[(&str, &str)] = &[
-        ("no such database", "database"),
-        ("startup parameter", "parameter"),
-        ("startup packet", "parameter"),
-        ("authentication failed", "credentials"),
-        ("no such user", "credentials"),
-        ("no more connections allowed", "limit"),
+pub(super) fn pooler_words(view: &PathView<'_>, _: Symptom) -> Option<Answer> {
+    const KNOWN: &[(&str, answers::PoolerWords)] = &[
+        ("no such database", answers::PoolerWords::Database),
+        ("startup parameter", answers::PoolerWords::Parameter),
+        ("startup packet", answers::PoolerWords::Parameter),
+        ("authentication failed", answers::PoolerWords::Credentials),
+        ("no such user", answers::PoolerWords::Credentials),
+        ("no more connections allowed", answers::PoolerWords::Limit),
         // Its pool is full, or the server behind it cannot be reached: said alike.
-        ("query_wait_timeout", "waited"),
-        ("does not exist", "database"),
-        ("cannot connect to server", "backend"),
-        ("server login", "backend"),
-        ("server conn crashed", "backend"),
+        ("query_wait_timeout", answers::PoolerWords::Waited),
+        ("does not exist", answers::PoolerWords::Database),
+        ("cannot connect to server", answers::PoolerWords::Backend),
+        ("server login", answers::PoolerWords::Backend),
+        ("server conn crashed", answers::PoolerWords::Backend),
     ];
     let (by_server, message) = unclear_refusal(view)?;
     let (_, word) = KNOWN.iter().find(|(words, _)| message.contains(words))?;
     if by_server {
         return None;
     }
-    answer(word, format!("the pooler says: {message}"))
+    answer(*word, format!("the pooler says: {message}"))
 }
 
-fn sent_parameters(view: &PathView<'_>) -> Option<Answer> {
+pub(super) fn sent_parameters(view: &PathView<'_>, _: Symptom) -> Option<Answer> {
     unclear_refusal(view)?;
     let sent = by_id(view.evidence.target.engine)
         .protocol
         .start_parameters(view.evidence.target);
     if sent.is_empty() {
         return answer(
-            "none",
+            answers::SentParameters::None,
             "the client sends nothing but user and database at the start",
         );
     }
     answer(
-        "some",
+        answers::SentParameters::Some,
         format!("the client sends at the start: {}", sent.join(", ")),
     )
 }
 
-fn repaired_secret(view: &PathView<'_>) -> Option<Answer> {
+pub(super) fn repaired_secret(view: &PathView<'_>, _: Symptom) -> Option<Answer> {
     let tried = view.all(|fact| match fact {
         Fact::RepairTried { repair, accepted } => Some((*repair, *accepted)),
         _ => None,
@@ -206,14 +175,14 @@ fn repaired_secret(view: &PathView<'_>) -> Option<Answer> {
     match tried.iter().find(|(_, accepted)| *accepted) {
         Some((repair, _)) => {
             let word = match repair {
-                Repair::BlanksOff | Repair::QuotesOff => "blanks-off",
-                Repair::PercentDecoded => "decoded",
+                Repair::BlanksOff | Repair::QuotesOff => answers::RepairedSecret::BlanksOff,
+                Repair::PercentDecoded => answers::RepairedSecret::Decoded,
             };
             answer(word, format!("the password {} is accepted", repair.title()))
         }
         None if tried.is_empty() => None,
         None => answer(
-            "none",
+            answers::RepairedSecret::None,
             "no corrected form of the password is accepted either",
         ),
     }
@@ -243,7 +212,7 @@ fn turns_on(symptom: Symptom) -> &'static [&'static str] {
     }
 }
 
-fn settings_say(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(super) fn settings_say(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     let subjects = turns_on(symptom);
     // A value that shows a slip of its own needs no other place to explain it.
     let slips = |subject: &str| {
@@ -272,25 +241,37 @@ fn settings_say(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     };
     // What is sure of itself before what may be meant so.
     let words = [
-        (DefectKind::LoopbackElsewhere, "loopback"),
-        (DefectKind::ContainerNameOutside, "container-name"),
-        (DefectKind::BackslashEaten, "backslash"),
-        (DefectKind::Inactive, "inactive"),
-        (DefectKind::SourcesDisagree, "another-place"),
+        (
+            DefectKind::LoopbackElsewhere,
+            answers::SettingsSay::Loopback,
+        ),
+        (
+            DefectKind::ContainerNameOutside,
+            answers::SettingsSay::ContainerName,
+        ),
+        (DefectKind::BackslashEaten, answers::SettingsSay::Backslash),
+        (DefectKind::Inactive, answers::SettingsSay::Inactive),
+        (
+            DefectKind::SourcesDisagree,
+            answers::SettingsSay::AnotherPlace,
+        ),
     ];
     let found = words
         .into_iter()
         .find_map(|(kind, word)| Some((word, said(kind)?)));
     match found {
-        Some(("inactive", text)) => match inactive_port_that_answers(view) {
+        Some((answers::SettingsSay::Inactive, text)) => match inactive_port_that_answers(view) {
             Some(port) => answer(
-                "inactive-answers",
+                answers::SettingsSay::InactiveAnswers,
                 format!("{text}, and the engine answers on that one: {port}"),
             ),
-            None => answer("inactive", text),
+            None => answer(answers::SettingsSay::Inactive, text),
         },
         Some((word, text)) => answer(word, text),
-        None => answer("nothing", "nothing else in the settings explains it"),
+        None => answer(
+            answers::SettingsSay::Nothing,
+            "nothing else in the settings explains it",
+        ),
     }
 }
 
@@ -318,7 +299,7 @@ fn inactive_port_that_answers(view: &PathView<'_>) -> Option<u16> {
     })
 }
 
-fn value_shape(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(super) fn value_shape(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     let subjects = value_in_question(symptom);
     if subjects.is_empty() {
         return None;
@@ -330,17 +311,24 @@ fn value_shape(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     if let Some(defect) = defect {
         match defect.kind {
             DefectKind::StrayWhitespace if matters(view, symptom) => {
-                return answer("blank", defect.text.clone());
+                return answer(answers::ValueShape::Blank, defect.text.clone());
             }
-            DefectKind::Placeholder => return answer("placeholder", defect.text.clone()),
-            DefectKind::LookAlike => return answer("look-alike", defect.text.clone()),
+            DefectKind::Placeholder => {
+                return answer(answers::ValueShape::Placeholder, defect.text.clone());
+            }
+            DefectKind::LookAlike => {
+                return answer(answers::ValueShape::LookAlike, defect.text.clone());
+            }
             _ => {}
         }
     }
     let form = view.evidence.target.secret.form.as_ref();
     let of_password = matches!(symptom, Symptom::LoginCredentials | Symptom::LoginDenied);
     if of_password && form.is_some_and(|f| f.has(Blemish::PercentEncoded)) {
-        return answer("percent", "the password contains a percent escape");
+        return answer(
+            answers::ValueShape::Percent,
+            "the password contains a percent escape",
+        );
     }
     let told = |subject: &str| {
         let origin = view.evidence.target.origins.get(subject);
@@ -355,12 +343,12 @@ fn value_shape(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     let named = symptom == Symptom::LoginHostRefused;
     if let Some(subject) = left_out.filter(|_| !named) {
         return answer(
-            "left-out",
+            answers::ValueShape::LeftOut,
             format!("the {subject} is not in the settings; the client used its default"),
         );
     }
     answer(
-        "clean",
+        answers::ValueShape::Clean,
         format!("no visible mistake in the {}", subjects.join(" or the ")),
     )
 }
@@ -379,37 +367,58 @@ fn matters(view: &PathView<'_>, symptom: Symptom) -> bool {
     symptom != Symptom::LoginCredentials || by_scram != Some(true) || plain_blank
 }
 
-fn name_speed(view: &PathView<'_>) -> Option<Answer> {
+pub(super) fn name_speed(view: &PathView<'_>, _: Symptom) -> Option<Answer> {
     let elapsed = view.evidence.facts().find_map(|(_, fact)| match fact {
         Fact::NameFailed { elapsed_us, .. } => Some(*elapsed_us),
         _ => None,
     })?;
     if elapsed < SLOW_NAME {
-        answer("quick", format!("the failure came after {elapsed}"))
+        answer(
+            answers::NameSpeed::Quick,
+            format!("the failure came after {elapsed}"),
+        )
     } else {
         answer(
-            "slow",
+            answers::NameSpeed::Slow,
             format!("the failure came after {elapsed}, as after a timeout"),
         )
     }
 }
 
-fn proof_before(view: &PathView<'_>) -> Option<Answer> {
+pub(super) fn proof_before(view: &PathView<'_>, _: Symptom) -> Option<Answer> {
     let (_, awaited) = view.refusal()?;
     let sent = view
         .find(|fact| matches!(fact, Fact::ProofSent).then_some(()))
         .is_some();
     let admitted = awaited == Awaited::SessionStart;
     match (sent, admitted) {
-        (true, true) => answer("accepted", "the password was accepted before the refusal"),
-        (false, _) => answer("none-asked", "no password was asked for"),
+        (true, true) => answer(
+            answers::ProofBefore::Accepted,
+            "the password was accepted before the refusal",
+        ),
+        (false, _) => answer(answers::ProofBefore::NoneAsked, "no password was asked for"),
         (true, false) => None,
     }
 }
 
+pub(super) fn role_words(view: &PathView<'_>, _: Symptom) -> Option<Answer> {
+    words(view, ROLE_WORDS)
+}
+
+pub(super) fn host_words(view: &PathView<'_>, _: Symptom) -> Option<Answer> {
+    words(view, HOST_WORDS)
+}
+
+pub(super) fn state_words(view: &PathView<'_>, _: Symptom) -> Option<Answer> {
+    words(view, STATE_WORDS)
+}
+
 /// Words are the last resort: they are translated, and say something only where they are
 /// the untranslated ones.
-fn words(view: &PathView<'_>, known: &[(Meaning, &str, &'static str)]) -> Option<Answer> {
+fn words<W: Copy + Into<Word>>(
+    view: &PathView<'_>,
+    known: &[(Meaning, &str, W)],
+) -> Option<Answer> {
     view.find(|fact| match fact {
         Fact::ServerRefused {
             meaning, message, ..

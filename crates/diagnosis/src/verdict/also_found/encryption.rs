@@ -2,6 +2,7 @@
 
 use chronaxis_model::certificate::{ChainTrouble, Check};
 use chronaxis_model::fact::{Fact, HandshakeTrouble, ShownChain};
+use chronaxis_model::found::Warning;
 use chronaxis_model::layer::Layer;
 
 use super::caution;
@@ -23,7 +24,7 @@ pub(super) fn collect(evidence: Evidence<'_>, judgement: &Judgement) -> Vec<Also
         .is_none_or(chronaxis_model::reserved_ranges::is_here);
     let check = evidence.target.encryption.check;
     if secured.is_some() && check == Check::Nothing && !here {
-        out.push(caution("tls-not-verified", Layer::Tls, ""));
+        out.push(caution(Warning::TlsNotVerified, Layer::Tls, ""));
     }
     let chain = view.chain().or_else(|| {
         view.find_on_other_line(|fact| match fact {
@@ -40,7 +41,7 @@ pub(super) fn collect(evidence: Evidence<'_>, judgement: &Judgement) -> Vec<Also
         let detail = format!(
             "the server accepts only older cipher suites (it chose {suite}), which the usual clients have and this program does not"
         );
-        out.push(caution("beyond-us", Layer::Tls, &detail));
+        out.push(caution(Warning::BeyondUs, Layer::Tls, &detail));
     }
     for (_, fact) in evidence.facts() {
         match fact {
@@ -48,22 +49,22 @@ pub(super) fn collect(evidence: Evidence<'_>, judgement: &Judgement) -> Vec<Also
                 version: Some(version),
                 ..
             } if version.as_str() < "TLS 1.2" => {
-                out.push(caution("old-tls-version", Layer::Tls, version));
+                out.push(caution(Warning::OldTlsVersion, Layer::Tls, version));
                 if evidence.target.encryption.takes_old_versions {
                     let detail = format!("{version}, which this client would accept");
-                    out.push(caution("beyond-us", Layer::Tls, &detail));
+                    out.push(caution(Warning::BeyondUs, Layer::Tls, &detail));
                 }
             }
             Fact::HandshakeFailed {
                 trouble: HandshakeTrouble::BeyondUs,
                 detail,
                 ..
-            } => out.push(caution("beyond-us", Layer::Tls, detail.as_str())),
+            } => out.push(caution(Warning::BeyondUs, Layer::Tls, detail.as_str())),
             Fact::ServerSpared { given_up } => {
                 let detail = format!(
                     "{given_up} connections to this server were closed before the sign-in; it counts these and blocks machines that make many, so no more are opened in this run"
                 );
-                out.push(caution("beyond-us", Layer::Listener, &detail));
+                out.push(caution(Warning::BeyondUs, Layer::Listener, &detail));
             }
             _ => {}
         }
@@ -109,7 +110,11 @@ fn soon_or_weak(chain: &ShownChain) -> Vec<AlsoFound> {
             1 => "in 1 day".to_owned(),
             days => format!("in {days} days"),
         };
-        out.push(caution("certificate-expires-soon", Layer::Tls, &detail));
+        out.push(caution(
+            Warning::CertificateExpiresSoon,
+            Layer::Tls,
+            &detail,
+        ));
     }
     if let Some(weak) = chain.certificates.iter().find_map(|c| {
         let bits = c
@@ -123,7 +128,7 @@ fn soon_or_weak(chain: &ShownChain) -> Vec<AlsoFound> {
             .then(|| c.signed_by.clone());
         short.or(old)
     }) {
-        out.push(caution("weak-key", Layer::Tls, &weak));
+        out.push(caution(Warning::WeakKey, Layer::Tls, &weak));
     }
     out
 }

@@ -4,6 +4,7 @@ use std::collections::BTreeSet;
 use std::net::SocketAddr;
 
 use chronaxis_model::fact::Fact;
+use chronaxis_model::found::CauseId;
 use chronaxis_model::layer::Layer;
 
 use super::super::shape::AlsoFound;
@@ -14,7 +15,7 @@ use crate::judge::{Evidence, Judgement, MOST_HOSTS};
 pub(super) fn collect(
     evidence: Evidence<'_>,
     judgement: &Judgement,
-    cause: Option<&str>,
+    cause: Option<CauseId>,
 ) -> Vec<AlsoFound> {
     let ends = evidence.ends();
     let names: BTreeSet<&str> = ends
@@ -34,32 +35,32 @@ pub(super) fn collect(
     out
 }
 
-fn difference(evidence: Evidence<'_>, name: &str) -> Option<(&'static str, String)> {
+fn difference(evidence: Evidence<'_>, name: &str) -> Option<(CauseId, String)> {
     let name_shown = chronaxis_model::redact::visible(name);
     let sources = compare(evidence, name);
     let other = listed(sources.other());
     Some(match sources {
         Sources::One | Sources::Agree => return None,
         Sources::HostsFile { line, .. } => (
-            "hosts-file-override",
+            CauseId::HostsFileOverride,
             format!("line {line} of the hosts file decides for {name_shown}; DNS gives {other}"),
         ),
         Sources::Resolvers { by, .. } => (
-            "resolvers-disagree",
+            CauseId::ResolversDisagree,
             format!(
                 "resolver {} gives {other} for {name_shown}, another one does not",
                 by.ip()
             ),
         ),
         Sources::System { by, .. } => (
-            "resolvers-disagree",
+            CauseId::ResolversDisagree,
             format!(
                 "resolver {} gives {other} for {name_shown}, but this machine's lookup does not use it",
                 by.ip()
             ),
         ),
         Sources::Remembered { .. } => (
-            "stale-address",
+            CauseId::StaleAddress,
             format!(
                 "DNS now gives {other} for {name_shown}; this machine still uses the old address"
             ),
@@ -94,7 +95,7 @@ fn silent_resolvers(evidence: Evidence<'_>) -> Vec<AlsoFound> {
                 "resolver {} did not answer for {waited}, while another one did",
                 resolver.ip()
             );
-            found("name-service-silent", Layer::Name, text)
+            found(CauseId::NameServiceSilent, Layer::Name, text)
         })
         .collect()
 }

@@ -2,6 +2,7 @@
 //! client with less patience does not have.
 
 use chronaxis_model::fact::Fact;
+use chronaxis_model::found::CauseId;
 use chronaxis_model::layer::{Layer, Micros};
 
 use super::found;
@@ -36,7 +37,7 @@ fn slow_names(evidence: Evidence<'_>) -> impl Iterator<Item = AlsoFound> {
         let text = format!(
             "looking up {name} takes {elapsed_us} for every connection: a resolver that this machine asks first does not answer in time"
         );
-        slow.then(|| found("name-service-silent", Layer::Name, text))
+        slow.then(|| found(CauseId::NameServiceSilent, Layer::Name, text))
     })
 }
 
@@ -49,7 +50,7 @@ fn slow_greeting(view: &PathView<'_>) -> Option<AlsoFound> {
         "the server took {elapsed} to answer the first request; clients with a shorter timeout give up"
     );
     let slow = elapsed.since(view.evidence.ran_late()) >= SLOW;
-    slow.then(|| found("server-slow-to-greet", Layer::Listener, text))
+    slow.then(|| found(CauseId::ServerSlowToGreet, Layer::Listener, text))
 }
 
 /// A replica, where the settings say nothing of what is wanted.
@@ -64,5 +65,9 @@ fn read_only(view: &PathView<'_>) -> Option<AlsoFound> {
         (false, true) => "this server is read-only by default: it refuses writes",
         (false, false) => return None,
     };
-    Some(found("read-only-instance", Layer::Session, text.to_owned()))
+    Some(found(
+        CauseId::ReadOnlyInstance,
+        Layer::Session,
+        text.to_owned(),
+    ))
 }

@@ -4,175 +4,175 @@ use super::{DBA, DEVELOPER, PLATFORM, SECURITY};
 use crate::knowledge::causes::Cause;
 
 causes! { SERVER
-    "tls-not-offered" Tls DBA;
+    TlsNotOffered Tls DBA;
     "The settings require encryption, but the server does not offer it.";
     "The server answers no when it is asked for encryption.";
     "The server was asked, and said no.";
     ["Enable TLS on the server. Only lower the requirement if the network in between is safe."];
 
-    "tls-required" Tls DEVELOPER;
+    TlsRequired Tls DEVELOPER;
     "The server requires encryption, but these settings do not use it.";
     "The server, one of its rules, or the account accepts encrypted connections only.";
     "The same sign-in over an encrypted connection is let in.";
     ["Make the client encrypt: sslmode=require or higher, ssl-mode=REQUIRED."];
 
-    "certificate-expired" Tls SECURITY;
+    CertificateExpired Tls SECURITY;
     "The server's certificate has expired.";
     "The client aborts the TLS handshake.";
     "The certificate's last day is past, and this machine's clock is plausible.";
     ["Renew the certificate on the server, and have the server load it."];
 
-    "certificate-not-yet-valid" Tls SECURITY;
+    CertificateNotYetValid Tls SECURITY;
     "The server's certificate is not valid yet.";
     "The client aborts the TLS handshake.";
     "The certificate's first day is in the future, and this machine's clock is plausible.";
     ["Wait for that day, or issue the certificate again."];
 
-    "clock-wrong" Tls PLATFORM;
+    ClockWrong Tls PLATFORM;
     "This machine's clock is wrong.";
     "Certificates look expired or not yet valid.";
     "The clock shows an impossible time, or every certificate of the chain is out of its period at once.";
     ["Set the clock, and keep it in sync with a time service."];
 
-    "certificate-name-mismatch" Tls DEVELOPER;
+    CertificateNameMismatch Tls DEVELOPER;
     "The certificate is not issued for the host name in the settings.";
     "The client aborts the TLS handshake.";
     "The names in the certificate are shown next to the host in the settings.";
     ["Use one of the names in the certificate as the host, or have the certificate issued for this name too."];
 
-    "certificate-issuer-unknown" Tls SECURITY;
+    CertificateIssuerUnknown Tls SECURITY;
     "The client does not trust the CA that issued the server's certificate.";
     "The client aborts the TLS handshake.";
     "The chain is complete, and its root is not among the trusted CA certificates.";
     ["Give the client the CA certificate, or have the server's certificate issued by a trusted CA."];
 
-    "certificate-self-signed" Tls SECURITY;
+    CertificateSelfSigned Tls SECURITY;
     "The server's certificate is self-signed, and this client does not trust it.";
     "The client aborts the TLS handshake.";
     "A single certificate that is its own issuer and is not among the trusted ones.";
     ["Give the client this certificate to trust, or have one issued by a CA."];
 
-    "certificate-chain-incomplete" Tls SECURITY;
+    CertificateChainIncomplete Tls SECURITY;
     "The server does not send the intermediate certificate.";
     "Clients that happen to have it get in, others do not.";
     "The issuer is not a trusted CA, but another CA of the same organisation is.";
     ["Add the intermediate certificates to the server's certificate file, after its own."];
 
-    "tls-version-gap" Tls DBA;
+    TlsVersionGap Tls DBA;
     "Server and client have no TLS version or cipher in common.";
     "The handshake ends at once.";
     "An old-style hello, which offers what old servers accept, is answered.";
     ["Enable TLS 1.2 or newer on the server."];
 
-    "client-certificate-missing" Tls DEVELOPER;
+    ClientCertificateMissing Tls DEVELOPER;
     "The server requires a client certificate, but these settings have none.";
     "The handshake or the sign-in fails.";
     "The server asked for one during the handshake.";
     ["Put the client's certificate and key into the settings."];
 
-    "client-certificate-refused" Tls DEVELOPER;
+    ClientCertificateRefused Tls DEVELOPER;
     "The server does not accept the client's certificate.";
     "The handshake fails after the client sent its certificate.";
     "The server's alert is about the certificate.";
     ["Use a certificate that was issued by a CA the server trusts and that is within its validity period."];
 
-    "password-missing" Login DEVELOPER;
+    PasswordMissing Login DEVELOPER;
     "The server asks for a password, but these settings have none.";
     "The sign-in stops before any password is sent.";
     "The server asks, and nothing was given.";
     ["Give the password: CHRONAXIS_PASSWORD, --password-file, or the client's own password file."];
 
-    "credentials-rejected" Login DEVELOPER;
+    CredentialsRejected Login DEVELOPER;
     "The server rejects this user and password, and does not say which is wrong.";
     "The same message for a wrong password, an unknown user, a user without a password, or an expired one.";
     "Only the server's log, or an administrator, can tell these apart.";
     ["Compare the password with the place where it was set.", "Ask the administrator what the server's log says at the time given below."];
 
-    "user-unknown" Login DBA;
+    UserUnknown Login DBA;
     "The user does not exist on this server.";
     "Refused, although the server asked for no password.";
     "The server says so; with password sign-in it would hide it.";
     ["Create the user, or correct its name."];
 
-    "password-has-stray-whitespace" Login DEVELOPER;
+    PasswordHasStrayWhitespace Login DEVELOPER;
     "The password was refused, and it begins or ends with a space or a quote.";
     "Rejected, although it looks right.";
     "The given password shows the mistake.";
     ["Remove the space or quote at the beginning or end of the password."];
 
-    "client-host-not-permitted" Login DBA;
+    ClientHostNotPermitted Login DBA;
     "The server has no rule that lets this user in from this address to this database.";
     "Refused before any password is asked for.";
     "The server's host rules refused it, not its passwords.";
     ["Add a host rule (for PostgreSQL: pg_hba.conf) for this address, user and database, and reload."];
 
-    "login-method-unsupported" Login DEVELOPER;
+    LoginMethodUnsupported Login DEVELOPER;
     "Server and client have no sign-in method in common.";
     "The server asks for a method that this client does not have.";
     "The name or number of the method.";
     ["Use a client that has the method, or set another one for this account."];
 
-    "login-not-allowed-for-role" Login DBA;
+    LoginNotAllowedForRole Login DBA;
     "The account exists but is not allowed to sign in.";
     "Refused although the password was right, or where none is asked for.";
     "The password was accepted, so the account exists.";
     ["Give the account the right to sign in, or use another one."];
 
-    "plaintext-refused" Login DEVELOPER;
+    PlaintextRefused Login DEVELOPER;
     "The server asks for the password in clear text, and this client does not send it that way.";
     "The sign-in stops before the password is sent.";
     "The method would reveal the password, and the client was not told to allow that.";
     ["Encrypt the connection, or allow the method in the settings if the network is safe."];
 
-    "account-locked" Login DBA;
+    AccountLocked Login DBA;
     "The account is locked.";
     "The sign-in fails although the password is right.";
     "The server says so.";
     ["Unlock the account, and find out who locked it."];
 
-    "password-expired" Login DBA;
+    PasswordExpired Login DBA;
     "The password has expired and must be changed.";
     "The sign-in is refused, or every command in the session is.";
     "The server says so.";
     ["Change the password of the account, and then in the settings."];
 
-    "account-limit-reached" Login DBA;
+    AccountLimitReached Login DBA;
     "This account or database has reached its own connection limit.";
     "Refused after the password was accepted, because of the limit of the account or database.";
     "The server itself has room: other accounts get in.";
     ["Close idle connections of this account, or raise its limit."];
 
-    "database-missing" Session DBA;
+    DatabaseMissing Session DBA;
     "The database does not exist on this server.";
     "The sign-in succeeds, then the database is unknown.";
     "The server says so.";
     ["Create the database, or correct its name or the server."];
 
-    "database-not-permitted" Session DBA;
+    DatabaseNotPermitted Session DBA;
     "This user may not connect to this database.";
     "The sign-in succeeds, then access to the database is refused.";
     "The server says so.";
     ["Grant this user the right to connect to it."];
 
-    "database-takes-no-connections" Session DBA;
+    DatabaseTakesNoConnections Session DBA;
     "The database is set to accept no connections.";
     "The sign-in succeeds, then the database refuses everybody.";
     "The server says so.";
     ["Allow connections to it again, or use another database."];
 
-    "wrong-instance" Session DEVELOPER;
+    WrongInstance Session DEVELOPER;
     "A different server instance answered than the one that was meant.";
     "The session opens, but not on the kind of server that the settings ask for: a writable server where a standby was wanted.";
     "The instance itself reports its role, address and identifier.";
     ["Use the host of the instance that is meant, or change what the settings ask of the session."];
 
-    "read-only-instance" Session DEVELOPER;
+    ReadOnlyInstance Session DEVELOPER;
     "A read-only replica answered, but the settings ask for a writable server.";
     "The session opens on a server in recovery.";
     "The server says that it is in recovery.";
     ["Point the settings to the primary."];
 
-    "something-else" Settings None;
+    SomethingElse Settings None;
     "A cause that this program does not know.";
     "Anything.";
     "What is left when no known cause fits.";

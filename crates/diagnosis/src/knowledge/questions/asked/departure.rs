@@ -2,19 +2,22 @@
 
 use chronaxis_model::fact::Fact;
 
-use super::super::Answer;
+use super::super::{Answer, answers};
 use super::answer;
 use crate::judge::{PathView, Symptom};
 
 /// Whether the next device answers at all: what stands before it is this side's own.
-pub(super) fn next_device(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn next_device(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     if !matches!(symptom, Symptom::PortSilent | Symptom::PortUnreachable) {
         return None;
     }
     if let Some(silent) = view.next_silent() {
         let word = match silent.is_host {
-            true => "host-silent",
-            false => "device-silent",
+            true => answers::NextDevice::HostSilent,
+            false => answers::NextDevice::DeviceSilent,
         };
         return answer(word, silent.text());
     }
@@ -28,11 +31,11 @@ pub(super) fn next_device(view: &PathView<'_>, symptom: Symptom) -> Option<Answe
     })?;
     match view.gateway() {
         Some(_) => answer(
-            "device-answers",
+            answers::NextDevice::DeviceAnswers,
             format!("{answering}, the gateway, answers"),
         ),
         None => answer(
-            "host-answers",
+            answers::NextDevice::HostAnswers,
             format!("{answering} answers to its address on this machine's own network"),
         ),
     }

@@ -3,7 +3,7 @@
 use chronaxis_model::certificate::ChainTrouble;
 use chronaxis_model::fact::{Fact, HandshakeTrouble, OwnCertificate, ShownChain, ShownChainDefect};
 
-use super::super::Answer;
+use super::super::{Answer, answers};
 use super::answer;
 use crate::judge::{PathView, Symptom};
 
@@ -18,40 +18,77 @@ fn refused<'a>(
     Some((chain, chain.defects.iter().find(|d| d.stops)?))
 }
 
-pub(super) fn certificate_defect(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+/// A trouble of a chain, as an answer.
+fn defect_of(trouble: ChainTrouble) -> answers::CertificateDefect {
+    use answers::CertificateDefect as Defect;
+    match trouble {
+        ChainTrouble::Unreadable => Defect::Unreadable,
+        ChainTrouble::Expired => Defect::Expired,
+        ChainTrouble::NotYetValid => Defect::NotYetValid,
+        ChainTrouble::SelfSigned => Defect::SelfSigned,
+        ChainTrouble::IssuerUnknown => Defect::IssuerUnknown,
+        ChainTrouble::IssuerMissing => Defect::IssuerMissing,
+        ChainTrouble::SignatureWrong => Defect::SignatureWrong,
+        ChainTrouble::NotAnAuthority => Defect::NoAuthority,
+        ChainTrouble::WrongPurpose => Defect::WrongPurpose,
+        ChainTrouble::UnknownExtension => Defect::UnknownExtension,
+        ChainTrouble::TooWeak => Defect::TooWeak,
+        ChainTrouble::NameMismatch => Defect::OtherName,
+    }
+}
+
+pub(in crate::knowledge::questions) fn certificate_defect(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     let (_, defect) = refused(view, symptom)?;
     answer(
-        defect.trouble.word(),
+        defect_of(defect.trouble),
         format!("the server's certificate: {}", defect.text),
     )
 }
 
-pub(super) fn issuer_kin(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn issuer_kin(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     let (chain, _) = refused(view, symptom)?;
     match chain.issuer_kin? {
-        true => answer("kin", "a CA of the same organisation is trusted"),
-        false => answer("stranger", "no trusted CA belongs to the same organisation"),
+        true => answer(
+            answers::IssuerKin::Kin,
+            "a CA of the same organisation is trusted",
+        ),
+        false => answer(
+            answers::IssuerKin::Stranger,
+            "no trusted CA belongs to the same organisation",
+        ),
     }
 }
 
-pub(super) fn issuer_place(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn issuer_place(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     let (chain, defect) = refused(view, symptom)?;
     if defect.trouble != ChainTrouble::IssuerMissing {
         return None;
     }
     match chain.names_issuer_place {
         true => answer(
-            "named",
+            answers::IssuerPlace::Named,
             "it says where its issuer's certificate can be downloaded",
         ),
         false => answer(
-            "unsaid",
+            answers::IssuerPlace::Unsaid,
             "it does not say where its issuer's certificate is",
         ),
     }
 }
 
-pub(super) fn date_spread(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn date_spread(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     let (chain, defect) = refused(view, symptom)?;
     if !matches!(
         defect.trouble,
@@ -61,31 +98,40 @@ pub(super) fn date_spread(view: &PathView<'_>, symptom: Symptom) -> Option<Answe
     }
     match chain.all_out_of_time {
         true => answer(
-            "all",
+            answers::DateSpread::All,
             "every certificate of the chain is outside its validity period",
         ),
         false => answer(
-            "one",
+            answers::DateSpread::One,
             "only part of the chain is outside its validity period",
         ),
     }
 }
 
-pub(super) fn own_clock(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn own_clock(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     let (chain, defect) = refused(view, symptom)?;
     if defect.trouble != ChainTrouble::NotYetValid {
         return None;
     }
     match chain.clock_impossible {
         true => answer(
-            "impossible",
+            answers::OwnClock::Impossible,
             "this machine's clock shows a time before this program was written",
         ),
-        false => answer("possible", "this machine's clock shows a plausible time"),
+        false => answer(
+            answers::OwnClock::Possible,
+            "this machine's clock shows a plausible time",
+        ),
     }
 }
 
-pub(super) fn alert_says(view: &PathView<'_>) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn alert_says(
+    view: &PathView<'_>,
+    _: Symptom,
+) -> Option<Answer> {
     let alert = view.find(|fact| match fact {
         Fact::HandshakeFailed {
             trouble: HandshakeTrouble::Alert,
@@ -95,9 +141,9 @@ pub(super) fn alert_says(view: &PathView<'_>) -> Option<Answer> {
         _ => None,
     })?;
     let word = match alert {
-        "protocol_version" => "version",
-        "handshake_failure" | "insufficient_security" => "handshake",
-        "certificate_required" => "certificate-required",
+        "protocol_version" => answers::AlertSays::Version,
+        "handshake_failure" | "insufficient_security" => answers::AlertSays::Handshake,
+        "certificate_required" => answers::AlertSays::CertificateRequired,
         "bad_certificate"
         | "unknown_ca"
         | "certificate_expired"
@@ -105,14 +151,17 @@ pub(super) fn alert_says(view: &PathView<'_>) -> Option<Answer> {
         | "certificate_revoked"
         | "unsupported_certificate"
         | "access_denied"
-        | "decrypt_error" => "certificate-refused",
-        "unrecognized_name" | "unrecognised_name" => "name",
-        _ => "other",
+        | "decrypt_error" => answers::AlertSays::CertificateRefused,
+        "unrecognized_name" | "unrecognised_name" => answers::AlertSays::Name,
+        _ => answers::AlertSays::Other,
     };
     answer(word, format!("the server's alert: {alert}"))
 }
 
-pub(super) fn old_hello(view: &PathView<'_>) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn old_hello(
+    view: &PathView<'_>,
+    _: Symptom,
+) -> Option<Answer> {
     let (version, cipher, alert) = view.find(|fact| match fact {
         Fact::HelloAnswered {
             version,
@@ -125,22 +174,25 @@ pub(super) fn old_hello(view: &PathView<'_>) -> Option<Answer> {
     let cipher = cipher.unwrap_or("none");
     match (version, alert) {
         (Some(old @ ("SSL 3.0" | "TLS 1.0" | "TLS 1.1")), _) => answer(
-            "old-version",
+            answers::OldHello::OldVersion,
             format!("an old-style TLS hello is answered: the server offers no more than {old}"),
         ),
         (Some(version), _) => answer(
-            "old-cipher",
+            answers::OldHello::OldCipher,
             format!("an old-style TLS hello is answered with {version} and cipher {cipher}"),
         ),
         (None, Some(alert)) => answer(
-            "refused",
+            answers::OldHello::Refused,
             format!("an old-style TLS hello is refused: {alert}"),
         ),
         (None, None) => None,
     }
 }
 
-pub(super) fn own_certificate(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn own_certificate(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     let of_the_user = symptom == Symptom::LoginIdentity;
     if !of_the_user && !matches!(symptom, Symptom::TlsAlert | Symptom::LoginHostRefused) {
         return None;
@@ -159,23 +211,32 @@ pub(super) fn own_certificate(view: &PathView<'_>, symptom: Symptom) -> Option<A
         let (name, user) = (target.encryption.own_name.as_ref()?, target.user.as_ref()?);
         return match own == OwnCertificate::Shown && name != user {
             true => answer(
-                "another-name",
+                answers::OwnCertificate::AnotherName,
                 format!("the client's certificate is for {name}, and the user is {user}"),
             ),
             false => None,
         };
     }
     match own {
-        OwnCertificate::NotAsked => answer("not-asked", "the server asks for no certificate"),
+        OwnCertificate::NotAsked => answer(
+            answers::OwnCertificate::NotAsked,
+            "the server asks for no certificate",
+        ),
         OwnCertificate::AskedNoneThere => answer(
-            "none-there",
+            answers::OwnCertificate::NoneThere,
             "the server asked for the client's certificate, and there is none",
         ),
-        OwnCertificate::Shown => answer("shown", "the client's certificate was shown"),
+        OwnCertificate::Shown => answer(
+            answers::OwnCertificate::Shown,
+            "the client's certificate was shown",
+        ),
     }
 }
 
-pub(super) fn line_encryption(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn line_encryption(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     let secured = view.find(|fact| matches!(fact, Fact::LineSecured { .. }).then_some(()));
     let tried = view.find(|fact| match fact {
         Fact::EncryptedTried { passed } => Some(*passed),
@@ -184,32 +245,36 @@ pub(super) fn line_encryption(view: &PathView<'_>, symptom: Symptom) -> Option<A
     match (symptom, tried) {
         (Symptom::LoginHostRefused, Some(true)) => {
             return answer(
-                "lets-pass",
+                answers::LineEncryption::LetsPass,
                 "over an encrypted connection, tried without the password, the server's host rules let this user in",
             );
         }
         (Symptom::LoginHostRefused, Some(false)) => {
             return answer(
-                "encrypted",
+                answers::LineEncryption::Encrypted,
                 "over an encrypted connection, also tried, the server says the same",
             );
         }
         _ => {}
     }
     match (symptom, secured) {
-        (Symptom::LoginDenied | Symptom::LoginHostRefused, Some(())) => {
-            answer("encrypted", "the connection was encrypted")
-        }
+        (Symptom::LoginDenied | Symptom::LoginHostRefused, Some(())) => answer(
+            answers::LineEncryption::Encrypted,
+            "the connection was encrypted",
+        ),
         // Of a host's rules it says nothing: some are for either kind of line.
         (Symptom::LoginDenied, None) => answer(
-            "clear",
+            answers::LineEncryption::Clear,
             "the connection was not encrypted; an account may require that",
         ),
         _ => None,
     }
 }
 
-pub(super) fn encryption_offer(view: &PathView<'_>) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn encryption_offer(
+    view: &PathView<'_>,
+    _: Symptom,
+) -> Option<Answer> {
     let told = |fact: &Fact| match fact {
         Fact::EncryptionAnswered { offered, .. } | Fact::EncryptionOffer { offered } => {
             Some(*offered)
@@ -218,8 +283,14 @@ pub(super) fn encryption_offer(view: &PathView<'_>) -> Option<Answer> {
     };
     let offered = view.find(told).or_else(|| view.find_on_other_line(told))?;
     if offered {
-        answer("offered", "the server offers encryption")
+        answer(
+            answers::EncryptionOffer::Offered,
+            "the server offers encryption",
+        )
     } else {
-        answer("refused", "the server offers no encryption")
+        answer(
+            answers::EncryptionOffer::Refused,
+            "the server offers no encryption",
+        )
     }
 }

@@ -4,7 +4,7 @@ use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{AnswerTrouble, Fact, Knocked, RecordKind};
 use chronaxis_model::layer::Layer;
 
-use super::super::Answer;
+use super::super::{Answer, answers};
 use super::answer;
 use crate::judge::name_sources::{Sources, compare, listed};
 use crate::judge::{PathView, Symptom};
@@ -37,9 +37,17 @@ fn connects(view: &PathView<'_>, other: &[std::net::IpAddr]) -> Option<std::net:
     })
 }
 
-pub(super) fn sources(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn sources(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     let names = names_of(view, symptom);
-    let nothing = || answer("nothing", "there is only one source for the address");
+    let nothing = || {
+        answer(
+            answers::NameSources::Nothing,
+            "there is only one source for the address",
+        )
+    };
     let Some(name) = names.first() else {
         return nothing();
     };
@@ -56,13 +64,13 @@ pub(super) fn sources(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     match &sources {
         Sources::One => nothing(),
         Sources::Agree => answer(
-            "agree",
+            answers::NameSources::Agree,
             format!("all sources give the same address for {shown}"),
         ),
         Sources::HostsFile { line, other } => {
             let word = match working {
-                Some(_) => "hosts-file-hides",
-                None => "hosts-file-differs",
+                Some(_) => answers::NameSources::HostsFileHides,
+                None => answers::NameSources::HostsFileDiffers,
             };
             let text = format!(
                 "line {line} of the hosts file gives {used}; DNS gives {}{proof}",
@@ -72,8 +80,8 @@ pub(super) fn sources(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
         }
         Sources::Resolvers { by, other } => {
             let word = match working.is_some() || lost {
-                true => "resolvers-hide",
-                false => "resolvers-differ",
+                true => answers::NameSources::ResolversHide,
+                false => answers::NameSources::ResolversDiffer,
             };
             let in_use = match lost {
                 true => "no address".to_owned(),
@@ -92,12 +100,12 @@ pub(super) fn sources(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
                 by.ip(),
                 listed(other)
             );
-            answer("system-hides", text)
+            answer(answers::NameSources::SystemHides, text)
         }
         Sources::Remembered { other } => {
             let word = match working {
-                Some(_) => "cache-hides",
-                None => "cache-differs",
+                Some(_) => answers::NameSources::CacheHides,
+                None => answers::NameSources::CacheDiffers,
             };
             let text = format!(
                 "this machine uses {used}, which is no longer in DNS; DNS gives {}{proof}",
@@ -108,7 +116,10 @@ pub(super) fn sources(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     }
 }
 
-pub(super) fn alias_chain(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn alias_chain(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     let names = names_of(view, symptom);
     let evidence = view.evidence;
     let broken = evidence
@@ -123,7 +134,7 @@ pub(super) fn alias_chain(view: &PathView<'_>, symptom: Symptom) -> Option<Answe
                 visible(&one.asked)
             ),
         };
-        return answer("breaks", text);
+        return answer(answers::AliasChain::Breaks, text);
     }
     let followed = evidence.resolver_answers(None).find_map(|(by, a)| {
         let last = a.aliases.last()?;
@@ -138,7 +149,7 @@ pub(super) fn alias_chain(view: &PathView<'_>, symptom: Symptom) -> Option<Answe
             "{} is an alias for {last}, which does not exist",
             visible(&asked)
         );
-        return answer("breaks", text);
+        return answer(answers::AliasChain::Breaks, text);
     }
     let places = evidence.service_hosts();
     let lost = names.iter().find(|name| places.contains(name));
@@ -147,10 +158,10 @@ pub(super) fn alias_chain(view: &PathView<'_>, symptom: Symptom) -> Option<Answe
             "a service record points to {}, which has no address",
             visible(name)
         );
-        return answer("breaks", text);
+        return answer(answers::AliasChain::Breaks, text);
     }
     answer(
-        "whole",
+        answers::AliasChain::Whole,
         "no alias or service record points to a missing name",
     )
 }
@@ -159,7 +170,10 @@ fn visible(text: &str) -> String {
     chronaxis_model::redact::visible(text)
 }
 
-pub(super) fn near_names(view: &PathView<'_>) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn near_names(
+    view: &PathView<'_>,
+    _: Symptom,
+) -> Option<Answer> {
     let asked: Vec<(&str, bool, bool)> = view
         .evidence
         .facts()
@@ -174,7 +188,7 @@ pub(super) fn near_names(view: &PathView<'_>) -> Option<Answer> {
         .collect();
     if asked.iter().any(|(_, control, exists)| *control && *exists) {
         return answer(
-            "everything",
+            answers::NearNames::Everything,
             "this resolver says that every name exists, so similar names prove nothing",
         );
     }
@@ -191,17 +205,20 @@ pub(super) fn near_names(view: &PathView<'_>) -> Option<Answer> {
                 "none of {count} similar names exists either (tried: {})",
                 crate::near_names::LOOKED_FOR
             );
-            answer("none", text)
+            answer(answers::NearNames::None, text)
         }
         (false, _) => answer(
-            "exists",
+            answers::NearNames::Exists,
             format!("a similar name exists: {}", near.join(", ")),
         ),
     }
 }
 
 /// What resolvers say that were asked one by one.
-pub(super) fn resolver_word(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn resolver_word(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     if symptom.layer() != Layer::Name {
         return None;
     }
@@ -224,14 +241,20 @@ pub(super) fn resolver_word(view: &PathView<'_>, symptom: Symptom) -> Option<Ans
         _ => None,
     });
     if let Some((by, code)) = failed {
-        return answer("failed", format!("resolver {by} answers {code}"));
+        return answer(
+            answers::ResolverWord::Failed,
+            format!("resolver {by} answers {code}"),
+        );
     }
     let garbled = found(&|fact| match fact {
         Fact::ResolverGarbled { trouble, .. } => Some(AnswerTrouble::text(*trouble).to_owned()),
         _ => None,
     });
     if let Some((by, what)) = garbled {
-        return answer("garbled", format!("resolver {by}: {what}"));
+        return answer(
+            answers::ResolverWord::Garbled,
+            format!("resolver {by}: {what}"),
+        );
     }
     let denied = found(&|fact| match fact {
         Fact::ResolverAnswered(a) if a.denies() => Some(match &a.zone {
@@ -241,7 +264,10 @@ pub(super) fn resolver_word(view: &PathView<'_>, symptom: Symptom) -> Option<Ans
         _ => None,
     });
     if let Some((by, what)) = denied {
-        return answer("denied", format!("resolver {by} {what}"));
+        return answer(
+            answers::ResolverWord::Denied,
+            format!("resolver {by} {what}"),
+        );
     }
     let unreached = found(&|fact| match fact {
         Fact::ResolverSilent { waited_us, .. } => Some(format!("is silent for {waited_us}")),
@@ -268,24 +294,41 @@ pub(super) fn resolver_word(view: &PathView<'_>, symptom: Symptom) -> Option<Ans
         _ => None,
     });
     if facts.is_empty() && view.evidence.has_no_resolver() {
-        return answer("silent", "no resolver is configured on this machine");
+        return answer(
+            answers::ResolverWord::Silent,
+            "no resolver is configured on this machine",
+        );
     }
     match (empty.filter(|_| gives.is_none()), unreached) {
-        (Some((by, what)), None) => answer("empty", format!("resolver {by} {what}")),
-        (None, Some((by, what))) => answer("silent", format!("resolver {by} {what}")),
+        (Some((by, what)), None) => answer(
+            answers::ResolverWord::Empty,
+            format!("resolver {by} {what}"),
+        ),
+        (None, Some((by, what))) => answer(
+            answers::ResolverWord::Silent,
+            format!("resolver {by} {what}"),
+        ),
         _ => None,
     }
 }
 
 /// Whether this endpoint is an address that the target names itself.
-pub(super) fn private_way(view: &PathView<'_>) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn private_way(
+    view: &PathView<'_>,
+    _: Symptom,
+) -> Option<Answer> {
     use chronaxis_model::reserved_ranges::{is_private, same_site};
     let to = match &view.endpoint {
         Endpoint::Tcp(to) => to.ip(),
-        Endpoint::Socket(_) => return answer("public", "it does not go over a network"),
+        Endpoint::Socket(_) => {
+            return answer(answers::PrivateWay::Public, "it does not go over a network");
+        }
     };
     if !is_private(to) {
-        return answer("public", format!("{to} is no private address"));
+        return answer(
+            answers::PrivateWay::Public,
+            format!("{to} is no private address"),
+        );
     }
     let public = view.evidence.facts().find_map(|(o, fact)| match fact {
         Fact::PathStep { by: Some(by), .. }
@@ -300,7 +343,7 @@ pub(super) fn private_way(view: &PathView<'_>) -> Option<Answer> {
     });
     if let Some(by) = public.filter(|by| !by.is_loopback()) {
         let text = format!("{to} is private, and packets to it reach {by}, outside the network");
-        return answer("into-public", text);
+        return answer(answers::PrivateWay::IntoPublic, text);
     }
     let way = view.find(|fact| match fact {
         Fact::RouteFound { source, prefix, .. } => Some((*source, *prefix)),
@@ -308,13 +351,16 @@ pub(super) fn private_way(view: &PathView<'_>) -> Option<Answer> {
     });
     match way {
         Some((source, _)) if !is_private(source) && !source.is_loopback() => answer(
-            "into-public",
+            answers::PrivateWay::IntoPublic,
             format!("{to} is private, and packets to it leave from the public {source}"),
         ),
         Some((source, Some(0))) if !same_site(source, to) => answer(
-            "default-way",
+            answers::PrivateWay::DefaultWay,
             format!("{to} is private, and leaves from {source} by the default route"),
         ),
-        _ => answer("own-network", format!("{to} is an address of this network")),
+        _ => answer(
+            answers::PrivateWay::OwnNetwork,
+            format!("{to} is an address of this network"),
+        ),
     }
 }

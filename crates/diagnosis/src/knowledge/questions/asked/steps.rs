@@ -6,7 +6,7 @@ use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Fact, FilterDecision, Held, Listening, StepAnswer};
 use chronaxis_model::layer::Layer;
 
-use super::super::Answer;
+use super::super::{Answer, answers};
 use super::answer;
 use crate::judge::way::{StepsTo, last_seen};
 use crate::judge::{PathView, Symptom};
@@ -19,7 +19,10 @@ fn place(view: &PathView<'_>) -> Option<SocketAddr> {
 }
 
 /// Where packets to the port end, against those to the control port.
-pub(super) fn path_end(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn path_end(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     if symptom != Symptom::PortSilent {
         return None;
     }
@@ -29,7 +32,7 @@ pub(super) fn path_end(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> 
     let Some(control) = control else {
         let (far, by) = last?;
         return answer(
-            "both-short",
+            answers::PathEnd::BothShort,
             format!("the last router that answers is {by}, hop {far}"),
         );
     };
@@ -44,29 +47,32 @@ pub(super) fn path_end(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> 
         None => "no router answers for this port".to_owned(),
     };
     match (last, control.end(), control.last_device()) {
-        (None, None, None) => answer("nowhere", "no router on the way answers for either port"),
+        (None, None, None) => answer(
+            answers::PathEnd::Nowhere,
+            "no router on the way answers for either port",
+        ),
         (_, _, Some((farther, other))) if farther > far => match sure {
             true => answer(
-                "short",
+                answers::PathEnd::Short,
                 format!("{until}; for port {port} from {other}, hop {farther}"),
             ),
             false => None,
         },
         (_, Some((at, _)), _) if at > far.saturating_add(1) => match sure {
             true => answer(
-                "short",
+                answers::PathEnd::Short,
                 format!("{until}; packets to port {port} reach the host after {at} hops"),
             ),
             false => None,
         },
         (Some((far, by)), Some(_), _) => answer(
-            "host-end",
+            answers::PathEnd::HostEnd,
             format!(
                 "{by}, hop {far}, is the last router before the host; it or the host drops the packets"
             ),
         ),
         (Some((far, by)), None, _) => answer(
-            "both-short",
+            answers::PathEnd::BothShort,
             format!("for both ports {by}, hop {far}, is the last router that answers"),
         ),
         (None, ..) => None,
@@ -74,7 +80,10 @@ pub(super) fn path_end(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> 
 }
 
 /// Whether a device on the way passes the port on to another machine, where the steps tell.
-pub(super) fn passed_on(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn passed_on(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     if symptom.layer() != Layer::Port {
         return None;
     }
@@ -82,7 +91,7 @@ pub(super) fn passed_on(view: &PathView<'_>, symptom: Symptom) -> Option<Answer>
     let own = view.steps()?;
     match own.passed_on {
         Some(number) => answer(
-            "passed-on",
+            answers::PassedOn::PassedOn,
             format!(
                 "hop {number} answers as {}: it forwards this port to another machine",
                 to.ip()
@@ -90,13 +99,19 @@ pub(super) fn passed_on(view: &PathView<'_>, symptom: Symptom) -> Option<Answer>
         ),
         None => {
             own.last_device()?;
-            answer("direct", "no router on the way is seen to forward the port")
+            answer(
+                answers::PassedOn::Direct,
+                "no router on the way is seen to forward the port",
+            )
         }
     }
 }
 
 /// How far away the refusal is made, against the host.
-pub(super) fn refusal_distance(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn refusal_distance(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     if symptom != Symptom::PortRefused {
         return None;
     }
@@ -111,7 +126,7 @@ pub(super) fn refusal_distance(view: &PathView<'_>, symptom: Symptom) -> Option<
             || control.end().is_some_and(|(distance, _)| distance > 1);
         if beyond {
             return answer(
-                "own-machine",
+                answers::RefusalDistance::OwnMachine,
                 "the refusal comes from before the first router: from this machine itself",
             );
         }
@@ -130,7 +145,7 @@ pub(super) fn refusal_distance(view: &PathView<'_>, symptom: Symptom) -> Option<
         let by = device_at(own, at).or_else(|| device_at(control, at));
         let by = by.map_or_else(String::new, |ip| format!(", at {ip}"));
         return answer(
-            "nearer",
+            answers::RefusalDistance::Nearer,
             format!(
                 "the refusal comes from {at} hops away{by}; for port {port} the host is {host_at} hops away"
             ),
@@ -138,13 +153,13 @@ pub(super) fn refusal_distance(view: &PathView<'_>, symptom: Symptom) -> Option<
     }
     match (heard(view, to), heard(view, (to.ip(), port).into())) {
         (Some(true), Some(false)) => answer(
-            "nearer",
+            answers::RefusalDistance::Nearer,
             format!(
                 "the refusal comes from one hop nearer than for port {port}: the last router before the host answers in its name"
             ),
         ),
         _ => answer(
-            "same",
+            answers::RefusalDistance::Same,
             format!("the refusal comes from the same distance as the host itself (port {port})"),
         ),
     }
@@ -172,11 +187,19 @@ fn heard(view: &PathView<'_>, to: SocketAddr) -> Option<bool> {
 }
 
 /// Whether this machine itself stops it.
-pub(super) fn own_filter(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn own_filter(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     if !matches!(symptom.layer(), Layer::Port | Layer::Route) {
         return None;
     }
-    let nothing = || answer("nothing", "nothing on this machine was seen to block it");
+    let nothing = || {
+        answer(
+            answers::OwnFilter::Nothing,
+            "nothing on this machine was seen to block it",
+        )
+    };
     let rule = view.find(|fact| match fact {
         Fact::OwnFilter {
             decision: FilterDecision::Dropped | FilterDecision::Rejected,
@@ -187,20 +210,24 @@ pub(super) fn own_filter(view: &PathView<'_>, symptom: Symptom) -> Option<Answer
     });
     if let Some((answers, rule)) = rule {
         let of = if answers { ", for the answers" } else { "" };
-        return answer("blocks", format!("this machine's firewall{of}: {rule}"));
+        return answer(
+            answers::OwnFilter::Blocks,
+            format!("this machine's firewall{of}: {rule}"),
+        );
     }
     let by_itself = view.icmp().is_some_and(|icmp| view.is_own(icmp));
     // That a neighbour does not answer is told by this machine, too.
     if by_itself && !view.gave_up() {
         return answer(
-            "blocks",
+            answers::OwnFilter::Blocks,
             "this machine itself sends the refusal, before anything leaves it",
         );
     }
-    let at_home = refusal_distance(view, symptom).is_some_and(|a| a.word == "own-machine");
+    let at_home =
+        refusal_distance(view, symptom).is_some_and(|a| a.is(answers::RefusalDistance::OwnMachine));
     if at_home {
         return answer(
-            "blocks",
+            answers::OwnFilter::Blocks,
             "the refusal comes from before the first router: from this machine itself",
         );
     }
@@ -210,14 +237,17 @@ pub(super) fn own_filter(view: &PathView<'_>, symptom: Symptom) -> Option<Answer
     });
     match counted {
         Some(n) if n > 0 && symptom == Symptom::PortSilent => answer(
-            "counted",
+            answers::OwnFilter::Counted,
             "during the silence, this system counted packets that it could not send",
         ),
         _ => nothing(),
     }
 }
 
-pub(super) fn open_connections(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn open_connections(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     if symptom != Symptom::PortSilent {
         return None;
     }
@@ -231,7 +261,7 @@ pub(super) fn open_connections(view: &PathView<'_>, symptom: Symptom) -> Option<
     })?;
     if count == 0 {
         return answer(
-            "none",
+            answers::OpenConnections::None,
             "this machine has no open connection to that address",
         );
     }
@@ -244,21 +274,27 @@ pub(super) fn open_connections(view: &PathView<'_>, symptom: Symptom) -> Option<
         (Some(program), None) => format!("{program} holds {connections}"),
         (None, _) => format!("this machine holds {connections}"),
     };
-    answer("some", format!("{held} to there; new ones get no answer"))
+    answer(
+        answers::OpenConnections::Some,
+        format!("{held} to there; new ones get no answer"),
+    )
 }
 
-pub(super) fn small_segments(view: &PathView<'_>) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn small_segments(
+    view: &PathView<'_>,
+    _: Symptom,
+) -> Option<Answer> {
     let (segment, answered) = view.find(|fact| match fact {
         Fact::SmallSegments { segment, answered } => Some((*segment, *answered)),
         _ => None,
     })?;
     match answered {
         true => answer(
-            "answered",
+            answers::SmallSegments::Answered,
             format!("with segments of at most {segment} bytes the same connection continues"),
         ),
         false => answer(
-            "stalls",
+            answers::SmallSegments::Stalls,
             format!("with segments of at most {segment} bytes it stalls too"),
         ),
     }
@@ -285,7 +321,10 @@ fn named(listening: &Listening) -> String {
     }
 }
 
-pub(super) fn listens_elsewhere(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn listens_elsewhere(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     if symptom != Symptom::PortRefused {
         return None;
     }
@@ -298,8 +337,8 @@ pub(super) fn listens_elsewhere(view: &PathView<'_>, symptom: Symptom) -> Option
         let on = one.on?;
         let word =
             match on.ip().is_loopback() && !chronaxis_model::reserved_ranges::is_here(to.ip()) {
-                true => "loopback-only",
-                false => "another-address",
+                true => answers::ListensElsewhere::LoopbackOnly,
+                false => answers::ListensElsewhere::AnotherAddress,
             };
         return answer(word, format!("{} on {on}, and not on {to}", named(one)));
     }
@@ -316,14 +355,17 @@ pub(super) fn listens_elsewhere(view: &PathView<'_>, symptom: Symptom) -> Option
             // Each has a port of its own: the one meant may be another that is down.
             let ports: Vec<String> = ports.iter().map(u16::to_string).collect();
             return answer(
-                "other-instances",
+                answers::ListensElsewhere::OtherInstances,
                 format!(
                     "other servers of this engine are listening here, on ports {}",
                     ports.join(", ")
                 ),
             );
         }
-        return answer("another-port", format!("{} on {on}", named(one)));
+        return answer(
+            answers::ListensElsewhere::AnotherPort,
+            format!("{} on {on}", named(one)),
+        );
     }
     // Somebody holds a port that is usual for the engine, and was not asked who it is.
     let asked = |port: u16| {
@@ -343,18 +385,21 @@ pub(super) fn listens_elsewhere(view: &PathView<'_>, symptom: Symptom) -> Option
     if let Some(path) = all.iter().find_map(|l| l.socket.as_ref()) {
         let path = chronaxis_model::redact::visible(path);
         return answer(
-            "socket-only",
+            answers::ListensElsewhere::SocketOnly,
             format!("the server has a socket file, {path}, but no port"),
         );
     }
     answer(
-        "nowhere",
+        answers::ListensElsewhere::Nowhere,
         "no server of this engine is seen listening on this machine",
     )
 }
 
-pub(super) fn tunnel(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
-    let nothing = || answer("nothing", "no sign of a tunnel");
+pub(in crate::knowledge::questions) fn tunnel(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
+    let nothing = || answer(answers::TunnelSay::Nothing, "no sign of a tunnel");
     let Some(to) = place(view) else {
         return nothing();
     };
@@ -376,14 +421,14 @@ pub(super) fn tunnel(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     let refused = symptom == Symptom::PortRefused;
     match (told, holder) {
         (Some(tunnel), None) if refused => answer(
-            "told",
+            answers::TunnelSay::Told,
             format!(
                 "{} mentions a tunnel from port {} to {}, but nothing is listening on the port",
                 tunnel.told_by, tunnel.port, tunnel.to
             ),
         ),
         (Some(tunnel), Some(own)) if own.held == Held::Server => answer(
-            "shadowed",
+            answers::TunnelSay::Shadowed,
             format!(
                 "{} mentions a tunnel from port {} to {}, but {} there instead",
                 tunnel.told_by,
@@ -395,7 +440,10 @@ pub(super) fn tunnel(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
         (_, Some(own)) if own.held == Held::Forwarder => {
             let program = own.program.as_ref().map_or("", |p| p.as_str());
             let leads = told.map_or_else(String::new, |t| format!(", which leads to {}", t.to));
-            answer("held", format!("{program} holds the port{leads}"))
+            answer(
+                answers::TunnelSay::Held,
+                format!("{program} holds the port{leads}"),
+            )
         }
         _ => nothing(),
     }

@@ -6,7 +6,7 @@ use chronaxis_model::fact::{Fact, HostQuestion, Icmp, Knocked, Spoke, Unreach};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::settings::{self, DefectKind};
 
-use super::super::Answer;
+use super::super::{Answer, answers};
 use super::answer;
 use crate::judge::way::comparison;
 use crate::judge::{After, PathView, Symptom, after, policy};
@@ -27,28 +27,41 @@ fn meant(view: &PathView<'_>) -> Option<(u16, DefectKind)> {
     settings::usual_port_meant(view.endpoint.port()?, usual)
 }
 
-pub(super) fn port_number(view: &PathView<'_>) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn port_number(
+    view: &PathView<'_>,
+    _: Symptom,
+) -> Option<Answer> {
     let port = view.endpoint.port()?;
     if by_id(view.evidence.target.engine).spec.usual_port.is_none() {
-        return answer("another", "this protocol has no usual port");
+        return answer(
+            answers::PortNumber::Another,
+            "this protocol has no usual port",
+        );
     }
     match meant(view) {
         Some((_, DefectKind::OtherEnginesPort)) => answer(
-            "other-engines",
+            answers::PortNumber::OtherEngines,
             format!("{port} is the usual port of another engine"),
         ),
-        Some((meant, _)) => answer("mistyped", format!("{port} looks like a typo for {meant}")),
-        None if Some(port) == by_id(view.evidence.target.engine).spec.usual_port => {
-            answer("usual", format!("{port} is the engine's usual port"))
-        }
+        Some((meant, _)) => answer(
+            answers::PortNumber::Mistyped,
+            format!("{port} looks like a typo for {meant}"),
+        ),
+        None if Some(port) == by_id(view.evidence.target.engine).spec.usual_port => answer(
+            answers::PortNumber::Usual,
+            format!("{port} is the engine's usual port"),
+        ),
         None => answer(
-            "another",
+            answers::PortNumber::Another,
             format!("{port} is not a usual port of any engine"),
         ),
     }
 }
 
-pub(super) fn mended_port(view: &PathView<'_>) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn mended_port(
+    view: &PathView<'_>,
+    _: Symptom,
+) -> Option<Answer> {
     let (meant, _) = meant(view)?;
     let host = view.endpoint.ip()?;
     let asked = view.evidence.facts().find_map(|(o, fact)| match fact {
@@ -62,9 +75,12 @@ pub(super) fn mended_port(view: &PathView<'_>) -> Option<Answer> {
     if let Some(speaks) = asked {
         let engine = chronaxis_engines::title(view.evidence.target.engine);
         return match speaks {
-            true => answer("connected", format!("{engine} answers on port {meant}")),
+            true => answer(
+                answers::MendedPort::Connected,
+                format!("{engine} answers on port {meant}"),
+            ),
             false => answer(
-                "refused",
+                answers::MendedPort::Refused,
                 format!("{engine} does not answer on port {meant}"),
             ),
         };
@@ -72,18 +88,24 @@ pub(super) fn mended_port(view: &PathView<'_>) -> Option<Answer> {
     let (_, knocked, elapsed) = knock(view, |port| port == meant)?;
     match knocked {
         Knocked::Connected => answer(
-            "connected",
+            answers::MendedPort::Connected,
             format!("port {meant}, probably meant, connects in {elapsed}"),
         ),
-        Knocked::Refused => answer("refused", format!("port {meant}, possibly meant, refuses")),
+        Knocked::Refused => answer(
+            answers::MendedPort::Refused,
+            format!("port {meant}, possibly meant, refuses"),
+        ),
         Knocked::Silent | Knocked::Unreachable => answer(
-            "silent",
+            answers::MendedPort::Silent,
             format!("port {meant}, possibly meant, does not answer"),
         ),
     }
 }
 
-pub(super) fn own_queue(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn own_queue(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     if !matches!(
         symptom,
         Symptom::PortSilent | Symptom::PortRefused | Symptom::ListenerMute
@@ -95,19 +117,28 @@ pub(super) fn own_queue(view: &PathView<'_>, symptom: Symptom) -> Option<Answer>
         _ => None,
     })?;
     match (listening, waiting) {
-        (false, _) => answer("nobody", "no program of this machine listens on that port"),
-        (true, 0) => answer("empty", "a program listens there, and its queue is empty"),
+        (false, _) => answer(
+            answers::OwnQueue::Nobody,
+            "no program of this machine listens on that port",
+        ),
+        (true, 0) => answer(
+            answers::OwnQueue::Empty,
+            "a program listens there, and its queue is empty",
+        ),
         (true, n) => {
             let what = if n == 1 { "connection" } else { "connections" };
             answer(
-                "waiting",
+                answers::OwnQueue::Waiting,
                 format!("a program listens there and leaves {n} {what} waiting in its queue"),
             )
         }
     }
 }
 
-pub(super) fn packet_loss(view: &PathView<'_>) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn packet_loss(
+    view: &PathView<'_>,
+    _: Symptom,
+) -> Option<Answer> {
     let counted: u32 = view.count(|fact| match fact {
         Fact::PortConnected {
             retransmits: Some(n),
@@ -121,40 +152,52 @@ pub(super) fn packet_loss(view: &PathView<'_>) -> Option<Answer> {
     });
     if let Some(attempt) = view.connected_attempt().filter(|n| *n > 1) {
         return answer(
-            "some",
+            answers::PacketLoss::Some,
             format!("attempt {attempt} was answered, and none before it"),
         );
     }
     match (counted, late) {
-        (0, None) => answer("none", "no packet had to be retransmitted"),
+        (0, None) => answer(
+            answers::PacketLoss::None,
+            "no packet had to be retransmitted",
+        ),
         (0, Some((port, _, elapsed))) => answer(
-            "some",
+            answers::PacketLoss::Some,
             format!("port {port} of the same host answered after {elapsed}: packets were lost"),
         ),
         (n, _) => answer(
-            "some",
+            answers::PacketLoss::Some,
             format!("retransmitted packets on this connection: {n}"),
         ),
     }
 }
 
-pub(super) fn request_confirmed(view: &PathView<'_>) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn request_confirmed(
+    view: &PathView<'_>,
+    _: Symptom,
+) -> Option<Answer> {
     view.find(|fact| matches!(fact, Fact::PeerSilent { .. }).then_some(()))?;
     let unconfirmed = view.find(|fact| match fact {
         Fact::LineMeasured { unconfirmed, .. } => Some(*unconfirmed),
         _ => None,
     })?;
     if unconfirmed == 0 {
-        answer("confirmed", "the other system acknowledged our request")
+        answer(
+            answers::RequestConfirmed::Confirmed,
+            "the other system acknowledged our request",
+        )
     } else {
         answer(
-            "unconfirmed",
+            answers::RequestConfirmed::Unconfirmed,
             "our request was never acknowledged: it was lost, or the acknowledgement was",
         )
     }
 }
 
-pub(super) fn control_port(view: &PathView<'_>) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn control_port(
+    view: &PathView<'_>,
+    _: Symptom,
+) -> Option<Answer> {
     let meant = meant(view).map(|(port, _)| port);
     let (port, knocked, elapsed) = knock(view, |port| Some(port) != meant)?;
     // Then it is another machine's port.
@@ -168,30 +211,33 @@ pub(super) fn control_port(view: &PathView<'_>) -> Option<Answer> {
         let text = format!(
             "port {near} of the same host is silent too, but port {port} answers in {elapsed}: the host is up, and a range of ports is silent"
         );
-        return answer("far-only", text);
+        return answer(answers::ControlPort::FarOnly, text);
     }
     match knocked {
         Knocked::Connected => answer(
-            "connected",
+            answers::ControlPort::Connected,
             format!("port {port} of the same host connects in {elapsed}: the host is up"),
         ),
         Knocked::Refused => answer(
-            "refused",
+            answers::ControlPort::Refused,
             format!("port {port} of the same host refuses in {elapsed}: the host is up"),
         ),
         Knocked::Silent => answer(
-            "silent",
+            answers::ControlPort::Silent,
             format!("port {port} of the same host is silent too"),
         ),
         Knocked::Unreachable => answer(
-            "unreachable",
+            answers::ControlPort::Unreachable,
             format!("port {port} of the same host cannot be reached either"),
         ),
     }
 }
 
 /// Whether the host says by itself that it is up, where its ports are silent.
-pub(super) fn host_answers(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn host_answers(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     let host = view.endpoint.ip()?;
     if symptom != Symptom::PortSilent || view.passed_on_by().is_some() {
         return None;
@@ -225,13 +271,13 @@ pub(super) fn host_answers(view: &PathView<'_>, symptom: Symptom) -> Option<Answ
         .min_by_key(|(with, ..)| *with);
     match answered {
         Some((HostQuestion::Echo, sent, received, _, elapsed)) => answer(
-            "answers",
+            answers::HostAnswers::Answers,
             format!(
                 "the host is up: {sent} echo requests sent, {received} answered, the first in {elapsed}"
             ),
         ),
         Some((HostQuestion::Datagram, .., elapsed)) => answer(
-            "answers",
+            answers::HostAnswers::Answers,
             format!("the host is up: it answers a UDP datagram in {elapsed}"),
         ),
         // A device that says something instead speaks of another question.
@@ -243,34 +289,48 @@ pub(super) fn host_answers(view: &PathView<'_>, symptom: Symptom) -> Option<Answ
                 false => "a UDP datagram",
             };
             let text = format!("the host does not answer {what} either: {sent} sent, {sent} lost");
-            answer("silent", text)
+            answer(answers::HostAnswers::Silent, text)
         }
     }
 }
 
-pub(super) fn target_place(view: &PathView<'_>) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn target_place(
+    view: &PathView<'_>,
+    _: Symptom,
+) -> Option<Answer> {
     let ip = view.endpoint.ip()?;
     let own = view.source().map(|source| source == ip);
     let itself = || format!("{ip} is this machine itself");
     if chronaxis_model::reserved_ranges::is_here(ip) {
-        return answer("loopback", itself());
+        return answer(answers::TargetPlace::Loopback, itself());
     }
     if own == Some(true) {
-        return answer("own-address", itself());
+        return answer(answers::TargetPlace::OwnAddress, itself());
     }
-    own.and_then(|_| answer("elsewhere", format!("{ip} is another machine")))
+    own.and_then(|_| {
+        answer(
+            answers::TargetPlace::Elsewhere,
+            format!("{ip} is another machine"),
+        )
+    })
 }
 
 /// Another address matters where this one holds the client: it waits there, or takes no
 /// other.
-pub(super) fn other_address(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn other_address(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     let target = view.evidence.target;
     let goes_on = after(target, symptom) != After::Stops;
     if symptom.layer() > Layer::Port {
         return None;
     }
     if goes_on && !policy(target).first_address_only {
-        return answer("passed-over", "this client moves on from such an address");
+        return answer(
+            answers::OtherAddress::PassedOver,
+            "this client moves on from such an address",
+        );
     }
     let others: Vec<Endpoint> = view
         .evidence
@@ -288,9 +348,18 @@ pub(super) fn other_address(view: &PathView<'_>, symptom: Symptom) -> Option<Ans
         })
     };
     match others.iter().find(works) {
-        Some(other) => answer("works", format!("{other}, of the same target, connects")),
-        None if others.is_empty() => answer("only-one", "the target has no other address"),
-        None => answer("fails", "no other address of the target connects"),
+        Some(other) => answer(
+            answers::OtherAddress::Works,
+            format!("{other}, of the same target, connects"),
+        ),
+        None if others.is_empty() => answer(
+            answers::OtherAddress::OnlyOne,
+            "the target has no other address",
+        ),
+        None => answer(
+            answers::OtherAddress::Fails,
+            "no other address of the target connects",
+        ),
     }
 }
 
@@ -300,7 +369,10 @@ fn icmp(view: &PathView<'_>) -> Option<Icmp> {
     view.icmp().filter(|_| !view.gave_up())
 }
 
-pub(super) fn refusal_sender(view: &PathView<'_>) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn refusal_sender(
+    view: &PathView<'_>,
+    _: Symptom,
+) -> Option<Answer> {
     let icmp = icmp(view)?;
     let sender = icmp.sender;
     if view.endpoint.ip() == Some(sender) {
@@ -309,23 +381,26 @@ pub(super) fn refusal_sender(view: &PathView<'_>) -> Option<Answer> {
             return None;
         }
         return answer(
-            "the-host",
+            answers::RefusalSender::TheHost,
             format!("{sender}, the host itself, sent the refusal"),
         );
     }
     if view.is_own(icmp) {
         return answer(
-            "this-machine",
+            answers::RefusalSender::ThisMachine,
             format!("{sender}, this machine itself, gave up on it"),
         );
     }
     answer(
-        "a-device",
+        answers::RefusalSender::ADevice,
         format!("{sender}, a device on the way, sent the refusal"),
     )
 }
 
-pub(super) fn refusal_says(view: &PathView<'_>) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn refusal_says(
+    view: &PathView<'_>,
+    _: Symptom,
+) -> Option<Answer> {
     // The system found no way only when it was to connect by TCP.
     let no_way = view.find(|fact| match fact {
         Fact::PortUnreachable {
@@ -334,7 +409,10 @@ pub(super) fn refusal_says(view: &PathView<'_>) -> Option<Answer> {
         _ => None,
     });
     if no_way.is_some() {
-        return answer("network", "this system has no way to connect there");
+        return answer(
+            answers::RefusalSays::Network,
+            "this system has no way to connect there",
+        );
     }
     let icmp = icmp(view)?;
     let text = format!(
@@ -344,22 +422,25 @@ pub(super) fn refusal_says(view: &PathView<'_>) -> Option<Answer> {
         icmp.title()
     );
     let word = match icmp.says() {
-        Unreach::Port => "port",
-        Unreach::Prohibited => "prohibited",
-        Unreach::Host => "host",
-        Unreach::Network => "network",
+        Unreach::Port => answers::RefusalSays::Port,
+        Unreach::Prohibited => answers::RefusalSays::Prohibited,
+        Unreach::Host => answers::RefusalSays::Host,
+        Unreach::Network => answers::RefusalSays::Network,
         Unreach::Other => return None,
     };
     answer(word, text)
 }
 
-pub(super) fn who_answers(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn who_answers(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     if symptom.layer() != Layer::Listener {
         return None;
     }
     if let Some(service) = view.other_service() {
         return answer(
-            "another-service",
+            answers::WhoAnswers::AnotherService,
             format!(
                 "by its first bytes it is {}",
                 chronaxis_engines::service_title(service)
@@ -375,14 +456,17 @@ pub(super) fn who_answers(view: &PathView<'_>, symptom: Symptom) -> Option<Answe
     nothing
         .then(|| {
             answer(
-                "nobody-known",
+                answers::WhoAnswers::NobodyKnown,
                 "it answers none of the requests that were tried",
             )
         })
         .flatten()
 }
 
-pub(super) fn usual_port(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+pub(in crate::knowledge::questions) fn usual_port(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
     let host = view.endpoint.ip()?;
     let mut asked: Vec<(u16, bool)> = view
         .evidence
@@ -399,14 +483,14 @@ pub(super) fn usual_port(view: &PathView<'_>, symptom: Symptom) -> Option<Answer
     }
     // Several instances of this machine: that they answer is said by its own table.
     let elsewhere = super::steps::listens_elsewhere(view, symptom);
-    if elsewhere.is_some_and(|a| a.word == "other-instances") {
+    if elsewhere.is_some_and(|a| a.is(answers::ListensElsewhere::OtherInstances)) {
         return None;
     }
     asked.sort_unstable();
     let engine = chronaxis_engines::title(view.evidence.target.engine);
     if let Some((port, _)) = asked.iter().find(|(_, speaks)| *speaks) {
         return answer(
-            "speaks",
+            answers::UsualPort::Speaks,
             format!("{engine} answers on port {port} of the same host"),
         );
     }
@@ -415,7 +499,7 @@ pub(super) fn usual_port(view: &PathView<'_>, symptom: Symptom) -> Option<Answer
         .then(|| {
             let ports = ports.join(", ");
             answer(
-                "does-not",
+                answers::UsualPort::DoesNot,
                 format!("{engine} does not answer on port {ports} of the same host either"),
             )
         })
