@@ -5,6 +5,8 @@ use std::path::PathBuf;
 use chronaxis_model::layer::Layer;
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
+use crate::way_in::typed::Typed;
+
 const EXAMPLES: &str = "Examples:
   chronaxis postgresql://purser@quay.osmary.example/sailings
   chronaxis .env                     the connection that a settings file describes
@@ -106,7 +108,7 @@ pub(crate) struct Diagnose {
         value_name = "TARGET",
         allow_hyphen_values = false
     )]
-    pub(crate) targets: Vec<String>,
+    pub(crate) targets: Vec<Typed>,
 
     /// A file with more targets, one per line, as on stdin
     ///
@@ -123,7 +125,7 @@ pub(crate) struct Diagnose {
 
     /// Read a target from this process's environment variables; NAME if they describe several
     #[arg(long, value_name = "NAME", num_args = 0..=1, require_equals = true, default_missing_value = "")]
-    pub(crate) environment: Option<String>,
+    pub(crate) environment: Option<Typed>,
 
     /// The protocol spoken there: postgresql, mysql (MariaDB too), tls; or tds, mongodb,
     /// directory, tcp, as far as the port
@@ -232,7 +234,7 @@ const SETTINGS_EXAMPLES: &str = "Examples:
 pub(crate) struct Settings {
     /// Files and folders; PATH#NAME for one connection of them
     #[arg(required = true, value_name = "PATH")]
-    pub(crate) paths: Vec<String>,
+    pub(crate) paths: Vec<Typed>,
 
     /// Also look into files that are ignored (.gitignore)
     #[arg(long)]

@@ -3,10 +3,10 @@
 //! A library only so that the man pages, the completions and the reference can be made
 //! from the same definitions; nothing here is meant for other programs.
 
-mod again;
 mod args;
 mod client_environment;
 mod command;
+mod delivery;
 mod echo;
 mod error;
 mod files;
@@ -14,12 +14,11 @@ mod first_word;
 mod hints;
 mod input;
 mod machine;
-mod reading;
 mod render;
 mod running;
 mod saved;
 mod side_by_side;
-mod targets;
+mod way_in;
 
 use std::process::ExitCode;
 

@@ -1,16 +1,10 @@
 //! Output forms, one file each. They write to what they are handed.
 
-pub(crate) mod catalogue;
 pub(crate) mod json;
-pub(crate) mod listeners;
 pub(crate) mod markdown;
-pub(crate) mod network;
 pub(crate) mod page;
-pub(crate) mod plan;
 pub(crate) mod progress;
 pub(crate) mod scenes;
-pub(crate) mod settings;
-pub(crate) mod several;
 pub(crate) mod text;
 
 use std::io::{self, Write};

@@ -23,7 +23,7 @@ use tokio::task::LocalSet;
 use crate::client_environment;
 use crate::command::diagnose::case_of;
 use crate::error::Failure;
-use crate::targets::Wanted;
+use crate::way_in::Wanted;
 
 /// Sockets that one target may need at one time: attempts, a control port, steps of the
 /// way to both, questions to resolvers.

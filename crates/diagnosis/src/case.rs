@@ -318,7 +318,7 @@ fn layers(assessment: &Assessment, log: &[Observation]) -> Vec<CaseLayer> {
         .map(|judged| CaseLayer {
             layer: judged.layer,
             outcome: judged.outcome,
-            summary: judged.summary.clone(),
+            summary: judged.summary.to_string(),
             elapsed_us: judged.elapsed,
             facts: log
                 .iter()

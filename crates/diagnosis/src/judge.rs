@@ -21,6 +21,7 @@ pub use fall_back::falls_back;
 pub use going_on::{After, after, policy};
 pub use judged::{JudgedPath, Judgement, LayerJudgement, LostName, Stand};
 pub use path::{NextSilent, PathView};
+pub use summary::Summary;
 pub use symptom::{Symptom, optional_symptom_schema};
 
 use chronaxis_engines::by_id;

@@ -16,6 +16,7 @@ pub mod judge;
 pub mod knowledge;
 pub mod listed;
 pub mod near_names;
+pub mod report;
 pub mod run_cache;
 pub mod run_state;
 mod schema;

@@ -133,10 +133,25 @@ fn is_a_bare_host(text: &str) -> bool {
     address.is_ok() || dotted
 }
 
+/// What says which engine is meant.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum EngineBy {
+    /// The text itself: its scheme, its driver, its form.
+    Text,
+    /// An option.
+    Option,
+    /// The port, which is usual for it.
+    Port,
+    /// Nothing does: whoever answers is asked.
+    Nothing,
+}
+
 /// A text that was recognised.
 pub struct Recognised {
     /// The engine.
     pub engine: &'static Engine,
+    /// What says that it is this one.
+    pub by: EngineBy,
     /// The draft.
     pub draft: Draft,
 }
@@ -217,7 +232,11 @@ fn by_form(
         .filter(|_| bare.contains('='))
     {
         let draft = engine.strings.read(text, line);
-        return Ok(Recognised { engine, draft });
+        return Ok(Recognised {
+            engine,
+            by: EngineBy::Text,
+            draft,
+        });
     }
     if data_source::is_one(bare) {
         if let Some(driver) = data_source::driver(bare) {
@@ -228,7 +247,11 @@ fn by_form(
         let mut draft = engine.strings.read(text, line);
         let unknown = unknown_client(draft.client);
         draft.defects.extend(unknown);
-        return Ok(Recognised { engine, draft });
+        return Ok(Recognised {
+            engine,
+            by: EngineBy::Text,
+            draft,
+        });
     }
     if bare.contains('=') {
         if !has_key(bare) {
@@ -236,7 +259,11 @@ fn by_form(
         }
         let engine = reader.or_else(of_keyword_values).ok_or(no_form(bare))?;
         let draft = engine.strings.read(text, line);
-        return Ok(Recognised { engine, draft });
+        return Ok(Recognised {
+            engine,
+            by: EngineBy::Text,
+            draft,
+        });
     }
     let place = host_port(bare.trim());
     let by_port = |port: u16| {
@@ -250,14 +277,19 @@ fn by_form(
         (Err(why), Some(_)) => return Err(NotATarget::NotHostPort { why }),
         (Err(_), None) => return Err(no_form(bare)),
     };
-    let (engine, form) = match (reader, by_port(port)) {
-        (Some(engine), _) => (engine, "HOST:PORT"),
-        (None, Some(engine)) => (engine, "HOST:PORT, the engine taken from the port"),
+    let (engine, by, form) = match (reader, by_port(port)) {
+        (Some(engine), _) => (engine, EngineBy::Option, "HOST:PORT"),
+        (None, Some(engine)) => (
+            engine,
+            EngineBy::Port,
+            "HOST:PORT, the engine taken from the port",
+        ),
         (None, None) => return Err(NotATarget::EngineUnsaid(bare.trim().to_owned())),
     };
     let draft = engine.strings.read(&engine.strings.at(host, port), line);
     Ok(Recognised {
         engine,
+        by,
         draft: Draft {
             form: form.to_owned(),
             ..draft
@@ -304,6 +336,7 @@ fn by_driver(
     match engine {
         Some(engine) => Ok(Recognised {
             engine,
+            by: EngineBy::Text,
             draft: engine.strings.read(text, line),
         }),
         None => Err(NotATarget::DriverUnknown(shown::words(driver))),
@@ -340,6 +373,7 @@ fn by_scheme(
     if let Some((engine, _)) = known().find(|(_, s)| *s == scheme) {
         return Some(Recognised {
             engine,
+            by: EngineBy::Text,
             draft: engine.strings.read(text, line),
         });
     }
@@ -358,6 +392,7 @@ fn by_scheme(
         return Some(match meant {
             None => Recognised {
                 engine,
+                by: EngineBy::Text,
                 draft: engine.strings.read(text, line),
             },
             Some(meant) => misspelt(text, scheme, &format!("{base}+{meant}"), engine, line),
@@ -390,7 +425,11 @@ fn by_jdbc_name(text: &str, name: &str, line: Option<u32>) -> Result<Recognised,
     let own = |e: &&&'static Engine| e.spec.jdbc_names.contains(&name);
     if let Some(engine) = engines().iter().find(own) {
         let draft = engine.strings.read(text, line);
-        return Ok(Recognised { engine, draft });
+        return Ok(Recognised {
+            engine,
+            by: EngineBy::Text,
+            draft,
+        });
     }
     let names = engines()
         .iter()
@@ -452,7 +491,11 @@ fn misspelt(
         mended: Some(draft.shown.clone()),
     };
     draft.defects.insert(0, defect);
-    Recognised { engine, draft }
+    Recognised {
+        engine,
+        by: EngineBy::Text,
+        draft,
+    }
 }
 
 fn host_port(text: &str) -> Result<(&str, u16), &'static str> {

@@ -1,12 +1,14 @@
 //! `chronaxis causes`.
 
 use chronaxis_diagnosis::knowledge::causes::{CAUSES, cause};
+use chronaxis_diagnosis::report::catalogue;
 use chronaxis_model::found::CauseId;
 use chronaxis_model::settings::nearest;
 
 use crate::args::{Causes, TextOrJson};
 use crate::error::Failure;
-use crate::render::{catalogue, json, out};
+use crate::render::text::Text;
+use crate::render::{json, out};
 
 pub(crate) fn run(args: &Causes) -> Result<u8, Failure> {
     let mut out = out(args.plain);
@@ -21,10 +23,11 @@ pub(crate) fn run(args: &Causes) -> Result<u8, Failure> {
         json::catalogue(&mut out, only)?;
         return Ok(0);
     }
-    match only {
-        None => catalogue::all(&mut out)?,
-        Some(entry) => catalogue::one(&mut out, entry)?,
-    }
+    let blocks = match only {
+        None => catalogue::all(),
+        Some(entry) => catalogue::one(entry),
+    };
+    Text::default().blocks(&mut out, &blocks)?;
     Ok(0)
 }
 

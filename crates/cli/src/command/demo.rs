@@ -8,6 +8,7 @@ use std::thread;
 use std::time::Duration;
 
 use chronaxis_diagnosis::case::{Case, Vantage};
+use chronaxis_diagnosis::report::diagnosis;
 use chronaxis_diagnosis::run_state::RunState;
 use chronaxis_diagnosis::walk::Walk;
 use chronaxis_lab::examples;
@@ -25,7 +26,8 @@ use crate::args::Demo;
 use crate::client_environment;
 use crate::error::Failure;
 use crate::render::scenes::Sourced;
-use crate::render::{self, scenes, text};
+use crate::render::text::Text;
+use crate::render::{self, scenes};
 
 /// The scene that is shown in full.
 const IN_FULL: &str = "dropped";
@@ -77,7 +79,8 @@ pub(crate) fn run(args: &Demo) -> Result<u8, Failure> {
     }
     if let Some(played) = in_full {
         writeln!(out, "\nThe scene \"{IN_FULL}\" in full, simulated:\n")?;
-        text::whole(&mut out, &played.case, false)?;
+        let blocks = diagnosis::whole(&played.case, false);
+        Text::default().blocks(&mut out, &blocks)?;
     }
     scenes::demo_footer(&mut out, agreed, scenes.len(), clock.now())?;
     Ok(u8::from(agreed != scenes.len() || !read_well))

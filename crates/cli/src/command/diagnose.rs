@@ -1,13 +1,10 @@
 //! `chronaxis diagnose`.
 
-use std::collections::BTreeMap;
-use std::io::Write as _;
 use std::net::SocketAddr;
 
 use chronaxis_diagnosis::case::{Case, Vantage};
 use chronaxis_diagnosis::judge::Scope;
 use chronaxis_diagnosis::run_state::RunState;
-use chronaxis_diagnosis::verdict::State;
 use chronaxis_diagnosis::walk::{self, Walk};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::redact::Redactor;
@@ -17,21 +14,18 @@ use chronaxis_probe::{Clock, Together};
 
 use crate::args::{Diagnose, Output};
 use crate::client_environment;
+use crate::delivery::{self, Delivery};
 use crate::error::Failure;
-use crate::render::{self, markdown, plan, progress::Progress, several, text};
-use crate::saved::Saved;
+use crate::render::progress::Progress;
 use crate::side_by_side;
-use crate::targets::{self, Wanted};
+use crate::way_in::{self, Wanted};
 
 /// The port of name service, where a resolver is given without one (RFC 1035, section 4.2).
 const NAME_SERVICE: u16 = 53;
 
 pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
-    let mut saved = match &args.save {
-        Some(path) => Some(Saved::at(path)?),
-        None => None,
-    };
-    let targets = targets::all(args)?;
+    let mut delivery = Delivery::begin(args)?;
+    let targets = way_in::targets(args)?;
     let scope = scope(args)?;
     if args.dry_run {
         return dry_run(args, &targets, &scope);
@@ -40,35 +34,20 @@ pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
         trace();
     }
     let runtime = client_environment::runtime()?;
-    let mut states = Vec::new();
-    let mut keep = |case: &Case| -> Result<(), Failure> {
-        states.push(case.verdict.state);
-        match &mut saved {
-            Some(saved) => saved.add(case),
-            None => Ok(()),
-        }
-    };
-    let several = targets.len() > 1;
-    if several {
-        let mut list = List::new(args, targets.len());
-        let ended = |index: usize, case: Case| {
-            keep(&case)?;
-            list.ended(index, case)
-        };
-        side_by_side::run(&runtime, targets, &scope, ended)?;
-        list.over()?;
+    let clock = Clock::start();
+    delivery.expect(targets.len());
+    if targets.len() > 1 {
+        side_by_side::run(&runtime, targets, &scope, |index, case| {
+            delivery.ended(index, &case)
+        })?;
     } else if let Some(Wanted { target, again }) = targets.into_iter().next() {
         let scope = Scope { again, ..scope };
-        let redactor = Redactor::new(&target.hidden());
-        let case = runtime.block_on(walk_alone(target, scope, &redactor, args))?;
-        keep(&case)?;
+        runtime.block_on(walk_alone(target, scope, &mut delivery))?;
     }
-    if let Some(saved) = saved {
-        saved.keep(&runtime)?;
-    }
+    let status = delivery.over(clock.now(), &runtime)?;
     // A look-up that still hangs must not hold up the end.
     runtime.shutdown_background();
-    Ok(worst(&states))
+    Ok(status)
 }
 
 /// Says what would be done, and does none of it.
@@ -76,20 +55,11 @@ fn dry_run(args: &Diagnose, targets: &[Wanted], scope: &Scope) -> Result<u8, Fai
     if args.output == Output::Markdown {
         return Err(Failure::DryRunForm);
     }
-    let mut out = render::out(args.plain);
-    for (number, Wanted { target, .. }) in targets.iter().enumerate() {
+    for (index, Wanted { target, .. }) in targets.iter().enumerate() {
         let steps = walk::plan(target, scope);
-        if args.output == Output::Json {
-            render::json::plan(&mut out, &target.shown(), &steps, targets.len() > 1)?;
-            continue;
-        }
-        if number > 0 {
-            writeln!(out)?;
-        }
-        plan::steps(&mut out, &target.shown(), &steps)?;
+        delivery::plan(args, index, targets.len(), &target.shown(), &steps)?;
     }
-    out.flush()?;
-    Ok(0)
+    Ok(delivery::NOTHING_WRONG)
 }
 
 /// From now on every order and event is written to standard error.
@@ -102,105 +72,20 @@ fn trace() {
         .init();
 }
 
-/// What is kept of a case until those before it are there: no more than is shown of it.
-enum Early {
-    Row(several::Row),
-    Text(Vec<u8>),
-}
-
-/// How the cases of several targets are shown: JSON as each ends, all else in the order of
-/// the list, each as soon as it and all before it are there.
-struct List<'a> {
-    args: &'a Diagnose,
-    next: usize,
-    early: BTreeMap<usize, Early>,
-    table: several::Table,
-    clock: Clock,
-}
-
-impl List<'_> {
-    fn new(args: &Diagnose, count: usize) -> List<'_> {
-        List {
-            args,
-            next: 0,
-            early: BTreeMap::new(),
-            table: several::Table::new(count),
-            clock: Clock::start(),
-        }
-    }
-
-    fn ended(&mut self, index: usize, case: Case) -> Result<(), Failure> {
-        let mut out = render::out(self.args.plain);
-        if self.args.output == Output::Json {
-            render::json::case(&mut out, &case, true)?;
-            out.flush()?;
-            return Ok(());
-        }
-        let early = self.kept(index, &case)?;
-        self.early.insert(index, early);
-        while let Some(early) = self.early.remove(&self.next) {
-            self.next += 1;
-            match early {
-                Early::Row(row) => self.table.line(&mut out, row)?,
-                Early::Text(text) => out.write_all(&text)?,
-            }
-        }
-        out.flush()?;
-        Ok(())
-    }
-
-    fn kept(&self, index: usize, case: &Case) -> Result<Early, Failure> {
-        let first = index == 0;
-        let mut text = Vec::new();
-        match self.args.output {
-            Output::Markdown => markdown::case(&mut text, case, first)?,
-            _ if self.args.quiet => text::quiet(&mut text, case)?,
-            _ if self.args.verbose > 0 => {
-                if !first {
-                    writeln!(text)?;
-                }
-                text::whole(&mut text, case, true)?;
-            }
-            _ => return Ok(Early::Row(several::Row::of(case))),
-        }
-        Ok(Early::Text(text))
-    }
-
-    fn over(self) -> Result<(), Failure> {
-        let in_table = self.args.output == Output::Text && !self.args.quiet;
-        if in_table && self.args.verbose == 0 {
-            let mut out = render::out(self.args.plain);
-            self.table.summary(&mut out, self.clock.now())?;
-            out.flush()?;
-        }
-        Ok(())
-    }
-}
-
 /// Walks one target, and shows the layers as they settle.
-async fn walk_alone(
-    target: Target,
-    scope: Scope,
-    redactor: &Redactor,
-    args: &Diagnose,
-) -> Result<Case, Failure> {
+async fn walk_alone(target: Target, scope: Scope, delivery: &mut Delivery) -> Result<(), Failure> {
+    let redactor = Redactor::new(&target.hidden());
     let vantage = client_environment::vantage();
     let clock = Clock::start();
     let seed = client_environment::seed()?;
-    let mut walk = Walk::new(target, scope, seed, redactor.clone(), clock.now());
-    let streams = args.output == Output::Text && !args.quiet;
-    let verbose = args.verbose > 0;
-    let progress = Progress::new(streams);
+    let mut walk = Walk::new(target, scope, seed, redactor, clock.now());
+    let progress = Progress::new(delivery.streams());
+    delivery.head(walk.shown(), &vantage)?;
     let mut shown = Ok(());
-    if streams {
-        let mut out = render::out(args.plain);
-        text::header(&mut out, walk.shown(), &vantage)?;
-    }
     let ledger = Together::<RunState>::default();
     let walked = chronaxis_probe::run(&mut walk, &ledger, clock, |walk, layer| {
-        if streams && shown.is_ok() {
-            let mut out = render::out(args.plain);
-            shown = progress.aside(|| text::layer(&mut out, walk, layer, verbose));
+        if shown.is_ok() {
+            shown = progress.aside(|| delivery.settled(walk.evidence(), layer));
         }
         progress.reached(layer);
     });
@@ -214,16 +99,7 @@ async fn walk_alone(
         elapsed_us: clock.now(),
         ..vantage
     };
-    let case = case_of(walk, vantage);
-    let mut out = render::out(args.plain);
-    match args.output {
-        Output::Json => render::json::case(&mut out, &case, false)?,
-        Output::Text if args.quiet => text::quiet(&mut out, &case)?,
-        Output::Text => text::verdict(&mut out, &case, verbose)?,
-        Output::Markdown => markdown::case(&mut out, &case, true)?,
-    }
-    out.flush()?;
-    Ok(case)
+    delivery.ended(0, &case_of(walk, vantage))
 }
 
 /// The case of a walk that is over.
@@ -274,15 +150,4 @@ fn resolver(told: &str) -> Result<SocketAddr, Failure> {
     told.parse()
         .or_else(|_| bare.map(|ip| SocketAddr::new(ip, NAME_SERVICE)))
         .map_err(|_| Failure::Resolver(shown::value("host", told)))
-}
-
-/// The first that occurs of broken, undecided, working.
-fn worst(states: &[State]) -> u8 {
-    if states.contains(&State::Broken) {
-        1
-    } else if states.contains(&State::Undecided) {
-        3
-    } else {
-        0
-    }
 }

@@ -1,19 +1,18 @@
 //! `chronaxis listeners`.
 
-use std::io::Write as _;
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr, SocketAddr};
 
 use chronaxis_diagnosis::listed::{Listed, Listeners};
-use chronaxis_diagnosis::verdict::State;
+use chronaxis_diagnosis::report;
 use chronaxis_model::redact::Redactor;
 use chronaxis_probe::listeners::{Listener, table};
 use nix::unistd::{Uid, User};
 use tokio::task::JoinSet;
 
-use crate::args::{self, TextOrJson};
+use crate::args;
 use crate::client_environment;
+use crate::delivery;
 use crate::error::Failure;
-use crate::render;
 
 /// Listeners that are asked at one time.
 const SIDE_BY_SIDE: usize = 16;
@@ -24,29 +23,10 @@ pub(crate) fn run(args: &args::Listeners) -> Result<u8, Failure> {
         ask(all)?;
     }
     let document = Listeners::new(read, env!("CARGO_PKG_VERSION"));
-    let mut out = render::out(args.plain);
-    match args.output {
-        TextOrJson::Json => {
-            writeln!(
-                out,
-                "{}",
-                chronaxis_model::document::to_json(&document, false)
-                    .map_err(std::io::Error::from)?
-            )?;
-        }
-        TextOrJson::Text => {
-            render::listeners::table(
-                &mut out,
-                &document,
-                &client_environment::vantage(),
-                args.ask,
-            )?;
-        }
-    }
-    out.flush()?;
-    Ok(match document.verdict.state {
-        State::Undecided => 3,
-        State::Working | State::Broken => 0,
+    let state = document.verdict.state;
+    let vantage = client_environment::vantage();
+    delivery::document(args.output, args.plain, state, &document, || {
+        report::listeners::report(&document, &vantage, args.ask)
     })
 }
 

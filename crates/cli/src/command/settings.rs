@@ -3,10 +3,10 @@
 use std::io::Write as _;
 use std::path::PathBuf;
 
+use chronaxis_diagnosis::report;
 use chronaxis_diagnosis::survey::{
     Described, Differing, FieldDifference, Finding, SaidValue, Survey, UnknownValue,
 };
-use chronaxis_diagnosis::verdict::State;
 use chronaxis_engines::NotWritten;
 use chronaxis_model::found::CauseId;
 use chronaxis_model::redact::without_words;
@@ -15,11 +15,14 @@ use chronaxis_model::settings::Defect;
 use chronaxis_model::shown;
 use chronaxis_readers::{Connection, Disagreement, Likeness};
 
-use crate::args::{Form, Settings, TextOrJson};
+use crate::args::{Form, Settings};
+use crate::delivery;
 use crate::error::Failure;
-use crate::reading::{self, Read};
 use crate::render;
 use crate::running;
+use crate::way_in::complete::as_written;
+use crate::way_in::reading::{self, Read};
+use crate::way_in::typed::Typed;
 
 pub(crate) fn run(args: &Settings) -> Result<u8, Failure> {
     let (paths, names) = paths(args);
@@ -29,20 +32,9 @@ pub(crate) fn run(args: &Settings) -> Result<u8, Failure> {
     }
     keep_named(&mut read, args, &names)?;
     let survey = masked(survey(args.running, &read)?, &secrets(&read));
-    let mut out = render::out(args.plain);
-    match args.output {
-        TextOrJson::Text => render::settings::survey(&mut out, &survey)?,
-        TextOrJson::Json => writeln!(
-            out,
-            "{}",
-            chronaxis_model::document::to_json(&survey, false).map_err(std::io::Error::from)?
-        )?,
-    }
-    out.flush()?;
-    Ok(match survey.verdict.state {
-        State::Working => 0,
-        State::Broken => 1,
-        State::Undecided => 3,
+    let state = survey.verdict.state;
+    delivery::document(args.output, args.plain, state, &survey, || {
+        report::survey::report(&survey)
     })
 }
 
@@ -57,7 +49,7 @@ fn paths(args: &Settings) -> (Vec<PathBuf>, Vec<Option<&str>>) {
     args.paths
         .iter()
         .map(|text| {
-            let (path, name) = reading::split(text);
+            let (path, name) = reading::split(text.expose());
             (PathBuf::from(path), name)
         })
         .unzip()
@@ -70,7 +62,7 @@ fn keep_named(read: &mut Read, args: &Settings, names: &[Option<&str>]) -> Resul
     }
     let mut kept = Vec::new();
     for (text, name) in args.paths.iter().zip(names) {
-        let (path, _) = reading::split(text);
+        let (path, _) = reading::split(text.expose());
         if name.is_some() {
             kept.push(reading::chosen(&read.report, path, *name)?.0);
         }
@@ -126,14 +118,14 @@ fn survey(with_running: bool, read: &Read) -> Result<Survey, Failure> {
 }
 
 fn of(connection: &Connection) -> Result<Described, Failure> {
-    let completed = reading::as_written(connection)?;
+    let completed = as_written(connection)?;
     let (target, mut defects): (_, Vec<Defect>) = match completed {
         Ok(target) => (target.shown(), target.defects),
         // What this version does not follow is no fault of theirs.
         Err(_) => {
             let mut plain = connection.clone();
             plain.draft.values.clear();
-            match reading::as_written(&plain)? {
+            match as_written(&plain)? {
                 Ok(target) => (target.shown(), connection.draft.defects.clone()),
                 Err(cause) => return Err(Failure::NotFollowed { number: 1, cause }),
             }
@@ -239,7 +231,7 @@ fn masked(mut survey: Survey, secrets: &[Secret]) -> Survey {
 
 /// Writes one connection in another form.
 fn write_as(args: &Settings, read: &Read, form: Form) -> Result<u8, Failure> {
-    let text = args.paths.first().map_or("", String::as_str);
+    let text = args.paths.first().map_or("", Typed::expose);
     let (path, name) = reading::split(text);
     let (_, connection) = reading::chosen(&read.report, path, name)?;
     if connection.engine.is_none() {
@@ -248,7 +240,7 @@ fn write_as(args: &Settings, read: &Read, form: Form) -> Result<u8, Failure> {
             name: connection.name.clone(),
         });
     }
-    let target = reading::as_written(connection)?;
+    let target = as_written(connection)?;
     let target = target.map_err(|cause| Failure::NotFollowed { number: 1, cause })?;
     if target.shown().partly_hidden && connection.is_of_string() {
         return Err(Failure::NotWritten {

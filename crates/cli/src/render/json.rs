@@ -1,19 +1,13 @@
-//! The case, the plan of a walk and the catalogue as JSON.
+//! The plan of a walk and the catalogue as JSON.
 
 use std::io::{self, Write};
 
-use chronaxis_diagnosis::case::Case;
 use chronaxis_diagnosis::knowledge::causes::{CAUSES, Cause, warning_words};
 use chronaxis_diagnosis::walk::Step;
 use chronaxis_model::document::to_json;
 use chronaxis_model::found::Warning;
 use chronaxis_model::target::ShownTarget;
 use serde_json::json;
-
-/// One object; on one line where there are several.
-pub(crate) fn case(out: &mut impl Write, case: &Case, one_line: bool) -> io::Result<()> {
-    writeln!(out, "{}", to_json(case, one_line)?)
-}
 
 /// What a walk would do: one object a target; on one line where there are several.
 pub(crate) fn plan(

@@ -1,162 +1,140 @@
-//! A case as Markdown (CommonMark with tables), for a ticket or a wiki page.
+//! A report as Markdown (CommonMark with tables), for a ticket or a wiki page.
 //!
-//! Whatever comes from outside stands in code spans or is escaped: it must not become a
-//! link, a heading or a tag of the page.
+//! Whatever comes from outside stands in code or is escaped: it must not become a link, a
+//! heading or a tag of the page.
 
 use std::io::{self, Write};
 
-use chronaxis_diagnosis::case::Case;
-use chronaxis_diagnosis::knowledge::causes::Owner;
-use chronaxis_diagnosis::verdict::{Moved, State};
-use chronaxis_model::redact::visible;
-use chronaxis_model::target::End;
+use chronaxis_diagnosis::report::{
+    Block, Body, Entry, LayerLine, Piece, Section, Topic, VerdictLine,
+};
 
-use super::network;
-use super::page::percent;
-use super::text::counted;
-use super::text::weights::{ruled_out, telling};
-
-/// One case; the first begins the page.
-pub(crate) fn case(out: &mut impl Write, case: &Case, first: bool) -> io::Result<()> {
-    if !first {
-        writeln!(out)?;
+/// A whole report; several follow one another on one page.
+pub(crate) fn page(out: &mut dyn Write, blocks: &[Block]) -> io::Result<()> {
+    for block in blocks {
+        if let Block::Head { title, .. } = block {
+            writeln!(out, "# {}\n", line(title))?;
+        }
     }
-    heading(out, case)?;
-    layers(out, case)?;
-    if case.verdict.state != State::Working {
-        causes(out, case)?;
-        remedy(out, case)?;
+    // Who reads a ticket wants to know first how it stands.
+    for block in blocks {
+        if let Block::Verdict(found) = block {
+            verdict(out, found)?;
+        }
     }
-    also(out, case)?;
-    writeln!(out, "\nTouched: {}.", counted(&case.contacts))
+    for block in blocks {
+        if let Block::Head { remark, .. } = block {
+            writeln!(out, "{}.", plain(remark))?;
+        }
+    }
+    let layers: Vec<&LayerLine> = blocks
+        .iter()
+        .filter_map(|block| match block {
+            Block::Layer(line) => Some(line),
+            _ => None,
+        })
+        .collect();
+    table_of_layers(out, &layers)?;
+    for block in blocks {
+        if let Block::Section(found) = block {
+            section(out, found)?;
+        }
+    }
+    Ok(())
 }
 
-fn heading(out: &mut impl Write, case: &Case) -> io::Result<()> {
-    let verdict = &case.verdict;
-    let state = verdict.state.as_str();
-    let at = verdict
-        .seen_at
-        .map_or_else(String::new, |l| format!(" at {l}"));
-    writeln!(out, "# {}: {state}{at}\n", plain(&case.target.label))?;
-    writeln!(out, "**{}**", plain(&verdict.headline))?;
-    if let (Some(cause), Some(p)) = (&verdict.cause, verdict.probability) {
-        let who = verdict.owner.map_or("nobody in particular", Owner::title);
-        let sure = percent(p);
-        writeln!(out, "\nLikely cause: `{cause}` ({sure}), for {who}.")?;
-    }
-    let ends: Vec<String> = case.target.ends.iter().map(End::to_string).collect();
-    let ends = if ends.is_empty() {
-        "no usable host".to_owned()
-    } else {
-        code(&ends.join(", "))
+fn verdict(out: &mut dyn Write, found: &VerdictLine) -> io::Result<()> {
+    let place = match found.place.is_empty() {
+        true => String::new(),
+        false => format!(" {}", plain(&found.place)),
     };
-    writeln!(
-        out,
-        "\n{} at {ends}, by the rules of {}; from {} as {}, {}.\n",
-        chronaxis_engines::title(case.target.engine),
-        case.target.client.as_str(),
-        plain(&case.vantage.host),
-        plain(&case.vantage.user),
-        case.vantage.started,
-    )
-}
-
-fn layers(out: &mut impl Write, case: &Case) -> io::Result<()> {
-    writeln!(out, "| layer | outcome | time | what was seen |")?;
-    writeln!(out, "|---|---|---:|---|")?;
-    for layer in &case.layers {
-        let time = layer.elapsed_us.map(|e| e.to_string()).unwrap_or_default();
-        writeln!(
-            out,
-            "| {} | {} | {time} | {} |",
-            layer.layer,
-            layer.outcome.as_str(),
-            plain(&layer.summary)
-        )?;
+    let headline = match found.headline.is_empty() {
+        true => ".".to_owned(),
+        false => format!(": {}", plain(&found.headline)),
+    };
+    writeln!(out, "**{}{place}{headline}**\n", found.state)?;
+    if let Some(cause) = &found.cause {
+        let owner = found.owner.map_or_else(String::new, |owner| {
+            format!(", to be fixed by {}", plain(owner))
+        });
+        let sure = plain(&found.certainty);
+        writeln!(out, "Likely cause: {} ({sure}){owner}.\n", code(cause))?;
     }
     Ok(())
 }
 
-fn causes(out: &mut impl Write, case: &Case) -> io::Result<()> {
-    writeln!(out, "\n## Causes\n")?;
-    for cause in case.causes.iter().filter(|c| c.probability >= 0.03) {
-        let who = cause.owner.map_or("", Owner::as_str);
-        let sure = percent(cause.probability);
-        writeln!(out, "- `{}` {sure}{}", cause.id, in_brackets(who))?;
-        for moved in telling(&cause.speaks_for) {
-            reason(out, "evidence", moved)?;
-        }
-        for moved in telling(&cause.against) {
-            reason(out, "against", moved)?;
-        }
-    }
-    for (ids, text) in ruled_out(case) {
-        let ids: Vec<String> = ids.iter().map(|id| format!("`{id}`")).collect();
-        writeln!(out, "- ruled out: {}: {}", ids.join(", "), plain(text))?;
-    }
-    Ok(())
-}
-
-fn in_brackets(who: &str) -> String {
-    if who.is_empty() {
-        String::new()
-    } else {
-        format!(" ({who})")
-    }
-}
-
-fn reason(out: &mut impl Write, side: &str, moved: &Moved) -> io::Result<()> {
-    writeln!(out, "  - {side}: {}", plain(&moved.text))
-}
-
-fn remedy(out: &mut impl Write, case: &Case) -> io::Result<()> {
-    let verdict = &case.verdict;
-    if !verdict.fix.is_empty() && verdict.probability.is_some_and(|p| p >= 0.5) {
-        writeln!(out, "\n## Fix\n")?;
-        for fix in &verdict.fix {
-            writeln!(out, "- {}", plain(fix))?;
-        }
-    }
-    if let Some(handover) = &verdict.handover {
-        writeln!(out, "\n## Message to send\n\n> {}", plain(handover))?;
-    }
-    if let Some(network) = &verdict.network {
-        writeln!(out, "\n## For the network team\n\n| | |\n|---|---|")?;
-        for (key, text) in network::lines(network) {
-            writeln!(out, "| {key} | {} |", plain(&text))?;
-        }
-        let (proof, command) = (plain(&network.proof), code(&network.proof_command));
-        writeln!(
-            out,
-            "| after the fix | {proof} {} |",
-            command.replace('|', "\\|")
-        )?;
-    }
-    if let Some(next) = &verdict.next_test {
-        writeln!(out, "\n## Next step\n\n{}", plain(&next.what))?;
-        if let Some(command) = &next.command {
-            writeln!(out, "\n    {}", visible(command))?;
-        }
-    }
-    Ok(())
-}
-
-fn also(out: &mut impl Write, case: &Case) -> io::Result<()> {
-    if case.also_found.is_empty() {
+fn table_of_layers(out: &mut dyn Write, layers: &[&LayerLine]) -> io::Result<()> {
+    if layers.is_empty() {
         return Ok(());
     }
-    writeln!(out, "\n## Also found\n")?;
-    for found in &case.also_found {
-        writeln!(out, "- `{}`: {}", found.id, plain(&found.text))?;
+    writeln!(out, "\n| layer | outcome | time | what was seen |")?;
+    writeln!(out, "|---|---|---:|---|")?;
+    for line in layers {
+        let time = line.elapsed.map(|e| e.to_string()).unwrap_or_default();
+        let (layer, outcome) = (line.layer, line.outcome.as_str());
+        let summary = plain(&line.summary);
+        writeln!(out, "| {layer} | {outcome} | {time} | {summary} |")?;
     }
     Ok(())
 }
 
-/// Text in which nothing is markup: the characters that could be are escaped, line ends
-/// become visible.
+fn section(out: &mut dyn Write, section: &Section) -> io::Result<()> {
+    writeln!(out, "\n## {}\n", section.topic.title())?;
+    match section.topic {
+        Topic::Message => quoted(out, &section.entries),
+        // Their heading says what their one key says.
+        Topic::Next | Topic::Contacts => said(out, &section.entries, ""),
+        Topic::Fix | Topic::Warnings => said(out, &section.entries, "- "),
+        _ => section.entries.iter().try_for_each(|one| entry(out, one)),
+    }
+}
+
+/// The texts without their keys, each behind this mark.
+fn said(out: &mut dyn Write, entries: &[Entry], mark: &str) -> io::Result<()> {
+    for one in entries {
+        match &one.body {
+            Body::Text(text) => writeln!(out, "{mark}{}", plain(text))?,
+            Body::Command(command) => writeln!(out, "\n    {command}")?,
+            _ => entry(out, one)?,
+        }
+    }
+    Ok(())
+}
+
+/// What is to be sent on, as it stands.
+fn quoted(out: &mut dyn Write, entries: &[Entry]) -> io::Result<()> {
+    for one in entries {
+        if let Body::Text(text) = &one.body {
+            writeln!(out, "> {}", plain(text))?;
+        }
+    }
+    Ok(())
+}
+
+/// A point of a list; what has no key goes on with the one before.
+fn entry(out: &mut dyn Write, entry: &Entry) -> io::Result<()> {
+    let lead = match entry.key.is_empty() {
+        true => "  - ".to_owned(),
+        false => format!("- **{}** ", plain(&entry.key)),
+    };
+    match &entry.body {
+        Body::Text(text) => writeln!(out, "{lead}{}", plain(text)),
+        Body::Figure(figure, text) => writeln!(out, "{lead}{}: {}", plain(figure), plain(text)),
+        Body::Value(value, by) => writeln!(out, "{lead}{}: {}", code(value), plain(by)),
+        Body::Command(command) => writeln!(out, "\n      {command}"),
+        Body::Marked { excerpt, .. } => writeln!(out, "{lead}{}", code(excerpt)),
+    }
+}
+
+fn line(pieces: &[Piece]) -> String {
+    let text: String = pieces.iter().map(|p| p.text.as_str()).collect();
+    plain(&text)
+}
+
+/// Text in which nothing is markup: the characters that could be are escaped.
 fn plain(text: &str) -> String {
     let mut out = String::new();
-    for c in visible(text).chars() {
+    for c in text.chars() {
         if "\\`*_{}[]<>#|!&~".contains(c) {
             out.push('\\');
         }
@@ -167,5 +145,5 @@ fn plain(text: &str) -> String {
 
 /// Text as code. A backtick would end it, and stands for nothing in a host or a command.
 fn code(text: &str) -> String {
-    format!("`{}`", visible(text).replace('`', "'"))
+    format!("`{}`", text.replace('`', "'"))
 }

@@ -4,14 +4,18 @@
 use std::io::{self, Write};
 
 use anstyle::{AnsiColor, Style};
+use chronaxis_diagnosis::report::{Piece, Tone};
 use chronaxis_model::layer::{Micros, Outcome};
-use textwrap::{Options, WordSplitter, wrap};
+use textwrap::{Options, WordSplitter};
 
 /// Width of the page.
 pub(crate) const WIDTH: usize = 80;
 
 /// Width of the column of keys, with its margins.
 pub(crate) const KEYS: usize = 14;
+
+/// Width of the column of figures.
+const FIGURE: usize = 6;
 
 /// Cells of a time bar.
 const CELLS: usize = 9;
@@ -26,6 +30,18 @@ pub(crate) const GOOD: Style = AnsiColor::Cyan.on_default();
 pub(crate) const LOOK: Style = AnsiColor::Yellow.on_default();
 pub(crate) const BAD: Style = AnsiColor::Magenta.on_default().bold();
 
+/// The colour of a tone.
+pub(crate) fn style(tone: Tone) -> Style {
+    match tone {
+        Tone::Plain => Style::new(),
+        Tone::Weak => DIM,
+        Tone::Strong => BOLD,
+        Tone::Good => GOOD,
+        Tone::Look => LOOK,
+        Tone::Bad => BAD,
+    }
+}
+
 /// The colour of an outcome.
 pub(crate) fn tint(outcome: Outcome) -> Style {
     match outcome {
@@ -34,6 +50,34 @@ pub(crate) fn tint(outcome: Outcome) -> Style {
         Outcome::Fault => BAD,
         Outcome::Unreached | Outcome::Untested => DIM,
     }
+}
+
+/// Text broken at spaces into lines of so many columns; a word that is longer is broken.
+pub(crate) fn broken(text: &str, width: usize) -> Vec<String> {
+    broken_under(text, width, "", "")
+}
+
+/// The same, the first line and the further ones behind an indent.
+pub(crate) fn broken_under(text: &str, width: usize, first: &str, further: &str) -> Vec<String> {
+    let options = Options::new(width)
+        .word_splitter(WordSplitter::NoHyphenation)
+        .break_words(true)
+        .initial_indent(first)
+        .subsequent_indent(further);
+    if text.is_empty() {
+        return Vec::new();
+    }
+    let lines = textwrap::wrap(text, options);
+    lines.into_iter().map(|line| line.into_owned()).collect()
+}
+
+/// Pieces one after another.
+pub(crate) fn pieces(out: &mut dyn Write, line: &[Piece]) -> io::Result<()> {
+    for Piece { text, tone } in line {
+        let style = style(*tone);
+        write!(out, "{style}{text}{style:#}")?;
+    }
+    writeln!(out)
 }
 
 /// The bar of a span on the one logarithmic axis; half cells count.
@@ -55,42 +99,20 @@ pub(crate) fn bar(span: Option<Micros>) -> String {
 }
 
 /// A key and its text, wrapped under itself.
-pub(crate) fn entry(out: &mut impl Write, key: &str, text: &str) -> io::Result<()> {
-    styled_entry(out, key, text, Style::new())
-}
-
-/// The same in a colour.
-pub(crate) fn styled_entry(
-    out: &mut impl Write,
-    key: &str,
-    text: &str,
-    style: Style,
-) -> io::Result<()> {
+pub(crate) fn entry(out: &mut dyn Write, key: &str, text: &str, style: Style) -> io::Result<()> {
     lines(out, key, text, style, 0)
 }
 
 /// A key, a short figure and its text, wrapped under the text.
-pub(crate) fn figure_entry(
-    out: &mut impl Write,
-    key: &str,
-    figure: &str,
-    text: &str,
-) -> io::Result<()> {
+pub(crate) fn figure(out: &mut dyn Write, key: &str, figure: &str, text: &str) -> io::Result<()> {
     let text = format!("{figure:<FIGURE$}{text}");
     lines(out, key, &text, Style::new(), FIGURE)
 }
 
-/// Width of the column of figures.
-const FIGURE: usize = 6;
-
-fn lines(out: &mut impl Write, key: &str, text: &str, style: Style, hang: usize) -> io::Result<()> {
+fn lines(out: &mut dyn Write, key: &str, text: &str, style: Style, hang: usize) -> io::Result<()> {
     let indent = " ".repeat(KEYS);
-    let under = " ".repeat(hang);
-    let options = Options::new(WIDTH - KEYS)
-        .word_splitter(WordSplitter::NoHyphenation)
-        .break_words(true)
-        .subsequent_indent(&under);
-    for (i, line) in wrap(text, options).iter().enumerate() {
+    let wrapped = broken_under(text, WIDTH - KEYS, "", &" ".repeat(hang));
+    for (i, line) in wrapped.iter().enumerate() {
         if i == 0 {
             write!(out, "  {DIM}{key:<width$}{DIM:#}", width = KEYS - 2)?;
         } else {
@@ -102,15 +124,6 @@ fn lines(out: &mut impl Write, key: &str, text: &str, style: Style, hang: usize)
 }
 
 /// A command: never wrapped, so that it can be copied.
-pub(crate) fn command(out: &mut impl Write, text: &str) -> io::Result<()> {
+pub(crate) fn command(out: &mut dyn Write, text: &str) -> io::Result<()> {
     writeln!(out, "{}{BOLD}{text}{BOLD:#}", " ".repeat(KEYS))
-}
-
-/// A probability in steps of 5 %.
-pub(crate) fn percent(probability: f64) -> String {
-    match (probability * 20.0).round() as u32 * 5 {
-        0 => "<5 %".to_owned(),
-        100 => ">95 %".to_owned(),
-        steps => format!("{steps} %"),
-    }
 }

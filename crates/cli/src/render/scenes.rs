@@ -5,9 +5,8 @@ use std::io::{self, Write};
 use chronaxis_diagnosis::case::Case;
 use chronaxis_lab::scene::{Scene, Stage};
 use chronaxis_model::layer::Micros;
-use textwrap::{Options, wrap};
 
-use super::page::{BAD, BOLD, DIM, GOOD, WIDTH};
+use super::page::{BAD, BOLD, DIM, GOOD, WIDTH, broken};
 
 /// Marks a scene of the simulated network.
 fn mark(scene: &Scene) -> char {
@@ -32,7 +31,7 @@ pub(crate) fn list(out: &mut impl Write, scenes: &[Scene]) -> io::Result<()> {
             mark(scene),
             expected(scene).trim_end()
         )?;
-        for line in wrap(scene.what, Options::new(WIDTH - 24)) {
+        for line in broken(scene.what, WIDTH - 24) {
             writeln!(out, "{:25}{DIM}{line}{DIM:#}", "")?;
         }
         if let Some(test) = chronaxis_lab::scenes::backed_by(scene.id) {

@@ -1,388 +1,279 @@
-//! A diagnosis for people: the layers as they settle, then the verdict.
+//! A report for people at a terminal.
 
-pub(super) mod marks;
-mod session;
-pub(super) mod weights;
+mod targets;
 
 use std::io::{self, Write};
 
 use anstyle::Style;
-use chronaxis_diagnosis::case::{Case, Contacts, Vantage};
-use chronaxis_diagnosis::judge::judge;
-use chronaxis_diagnosis::knowledge::causes::Owner;
-use chronaxis_diagnosis::verdict::State;
-use chronaxis_diagnosis::walk::Walk;
-use chronaxis_model::fact::Observation;
-use chronaxis_model::layer::{Layer, Micros, Outcome};
-use chronaxis_model::redact::visible;
-use chronaxis_model::target::ShownTarget;
-use textwrap::{Options, WordSplitter, wrap};
+use chronaxis_diagnosis::report::{
+    Block, Body, Entry, Item, LayerLine, Piece, Section, Table, Topic, VerdictLine,
+};
+use chronaxis_model::layer::Outcome;
 
-use super::network;
 use super::page::{
-    BAD, BOLD, DIM, GOOD, KEYS, LOOK, WIDTH, bar, command, entry, percent, styled_entry, tint,
+    BAD, BOLD, DIM, KEYS, WIDTH, bar, broken, broken_under, command, entry, figure, pieces, style,
+    tint,
 };
 
 /// Where a layer's text begins.
 const TEXT_AT: usize = 39;
 
-/// What, where to, from where, when.
-pub(crate) fn header(
-    out: &mut impl Write,
-    target: &ShownTarget,
-    vantage: &Vantage,
-) -> io::Result<()> {
-    let label = visible(&target.label);
-    let user = target.user.as_deref().map(visible);
-    let user = user.map_or_else(String::new, |u| format!(" as {u}"));
-    writeln!(
-        out,
-        "{BOLD}{label}{BOLD:#}{user}, {}{}",
-        chronaxis_engines::title(target.engine),
-        places(target)
-    )?;
-    let when = vantage.started.replace('T', " ").replace('Z', " UTC");
-    writeln!(
-        out,
-        "{DIM}as {} would connect, from {} as {}, {when}{DIM:#}\n",
-        target.client.as_str(),
-        visible(&vantage.host),
-        visible(&vantage.user),
-    )?;
-    writeln!(out, "{:29}{DIM}0.1ms 15s{DIM:#}", "")
+/// How many columns a value has before it is told who says so.
+const VALUE: usize = 28;
+
+/// A report while it is laid out, block by block.
+#[derive(Debug, Default)]
+pub(crate) struct Text {
+    before: Before,
 }
 
-/// Where to: the first place, and how many more there are.
-pub(super) fn places(target: &ShownTarget) -> String {
-    let Some((first, rest)) = target.ends.split_first() else {
-        return String::new();
-    };
-    let more = match rest.len() {
-        0 => String::new(),
-        n => format!(" and {n} more"),
-    };
-    format!(" at {BOLD}{}{BOLD:#}{more}", visible(&first.to_string()))
+/// What stands before the next block.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+enum Before {
+    #[default]
+    Nothing,
+    Head,
+    Layer,
+    Verdict,
+    Section(Topic),
+    Group,
+    Other,
 }
 
-/// A case from its header to its end, where nothing was shown while it grew; with all
-/// facts and every contact where that is wanted.
-pub(crate) fn whole(out: &mut impl Write, case: &Case, verbose: bool) -> io::Result<()> {
-    header(out, &case.target, &case.vantage)?;
-    let log = case.log().unwrap_or_default();
-    for judged in &case.layers {
-        layer_line(
-            out,
-            judged.layer,
-            judged.outcome,
-            judged.elapsed_us,
-            &judged.summary,
-        )?;
-        let facts = log.iter().filter(|o| verbose && o.layer == judged.layer);
-        for observation in facts {
-            fact_line(out, observation)?;
+/// Sections that belong together have no line between them.
+fn room(topic: Topic) -> u8 {
+    match topic {
+        Topic::Session => 0,
+        Topic::Place => 1,
+        Topic::Reasons => 2,
+        Topic::Certificate | Topic::Fix | Topic::Message | Topic::Network | Topic::Next => 3,
+        Topic::Warnings | Topic::Addresses | Topic::Sources | Topic::Contacts => 4,
+        Topic::Notes => 5,
+    }
+}
+
+impl Text {
+    /// Lays out the next block.
+    pub(crate) fn block(&mut self, out: &mut dyn Write, block: &Block) -> io::Result<()> {
+        if self.stands_apart(block) {
+            writeln!(out)?;
+        }
+        let before = self.before;
+        self.before = kind(block);
+        match block {
+            Block::Head { title, remark } => head(out, title, remark),
+            Block::Layer(line) => layer(out, line, before == Before::Head),
+            Block::Verdict(line) => verdict(out, line),
+            Block::Section(section) => entries(out, &section.entries),
+            Block::Group(title) => pieces(out, title),
+            Block::Item(one) => item(out, one),
+            Block::Table(all) => table(out, all),
+            Block::Target(line) => targets::line(out, line),
+            Block::Summary(summary) => targets::summary(out, summary),
+            Block::Remark(text) => remark(out, text),
         }
     }
-    verdict(out, case, verbose)
+
+    /// All of a report.
+    pub(crate) fn blocks(&mut self, out: &mut dyn Write, blocks: &[Block]) -> io::Result<()> {
+        blocks.iter().try_for_each(|block| self.block(out, block))
+    }
+
+    /// Whether an empty line stands before a block.
+    fn stands_apart(&self, block: &Block) -> bool {
+        match (self.before, block) {
+            // A head ends with an empty line.
+            (Before::Nothing | Before::Head, _) => false,
+            (Before::Group, Block::Section(_) | Block::Item(_) | Block::Table(_)) => false,
+            (Before::Verdict, Block::Section(section)) => {
+                !matches!(section.topic, Topic::Session | Topic::Notes)
+            }
+            (Before::Section(last), Block::Section(Section { topic, .. })) => {
+                room(last) != room(*topic) || *topic == Topic::Place
+            }
+            (Before::Layer, Block::Layer(_)) => false,
+            (Before::Other, Block::Item(_) | Block::Target(_)) => false,
+            _ => true,
+        }
+    }
 }
 
-/// One layer, once nothing can change it.
-pub(crate) fn layer(
-    out: &mut impl Write,
-    walk: &Walk,
-    layer: Layer,
-    verbose: bool,
-) -> io::Result<()> {
-    let judgement = judge(walk.evidence());
-    let Some(judged) = judgement.layers.get(layer.index()) else {
-        return Ok(());
-    };
-    layer_line(out, layer, judged.outcome, judged.elapsed, &judged.summary)?;
-    if verbose {
-        let log = walk.evidence().log;
-        for observation in log.iter().filter(|o| o.layer == layer) {
-            fact_line(out, observation)?;
-        }
+fn kind(block: &Block) -> Before {
+    match block {
+        Block::Head { .. } => Before::Head,
+        Block::Layer(_) => Before::Layer,
+        Block::Verdict(_) => Before::Verdict,
+        Block::Section(section) => Before::Section(section.topic),
+        Block::Group(_) => Before::Group,
+        Block::Item(_)
+        | Block::Table(_)
+        | Block::Target(_)
+        | Block::Summary(_)
+        | Block::Remark(_) => Before::Other,
+    }
+}
+
+fn head(out: &mut dyn Write, title: &[Piece], remark: &str) -> io::Result<()> {
+    pieces(out, title)?;
+    writeln!(out, "{DIM}{remark}{DIM:#}\n")
+}
+
+fn remark(out: &mut dyn Write, text: &str) -> io::Result<()> {
+    for line in broken(text, WIDTH) {
+        writeln!(out, "{DIM}{line}{DIM:#}")?;
     }
     Ok(())
 }
 
-fn layer_line(
-    out: &mut impl Write,
-    layer: Layer,
-    outcome: Outcome,
-    elapsed: Option<Micros>,
-    summary: &str,
-) -> io::Result<()> {
-    let tint = tint(outcome);
-    let word = match outcome {
+fn layer(out: &mut dyn Write, line: &LayerLine, first: bool) -> io::Result<()> {
+    if first {
+        writeln!(out, "{:29}{DIM}0.1ms 15s{DIM:#}", "")?;
+    }
+    let tint = tint(line.outcome);
+    let word = match line.outcome {
         Outcome::Fault => "FAULT",
         other => other.as_str(),
     };
-    let time = elapsed.map(|e| e.to_string()).unwrap_or_default();
-    let weak = matches!(outcome, Outcome::Unreached | Outcome::Untested);
-    let text_style = if weak { DIM } else { Style::new() };
-    let summary = visible(summary);
-    let lines = wrap(
-        &summary,
-        Options::new(WIDTH - TEXT_AT)
-            .word_splitter(WordSplitter::NoHyphenation)
-            .break_words(true),
-    );
-    let first = lines.first().map_or("", |l| l.as_ref());
-    write!(out, "  {layer:<8} {tint}{word}{tint:#}")?;
+    let time = line.elapsed.map(|e| e.to_string()).unwrap_or_default();
+    let weak = matches!(line.outcome, Outcome::Unreached | Outcome::Untested);
+    let style = if weak { DIM } else { Style::new() };
+    let lines = broken(&line.summary, WIDTH - TEXT_AT);
+    let first = lines.first().map_or("", String::as_str);
+    write!(out, "  {:<8} {tint}{word}{tint:#}", line.layer)?;
     if !first.is_empty() {
         let gap = " ".repeat(9 - word.len());
-        let bar = bar(elapsed);
+        let bar = bar(line.elapsed);
         write!(
             out,
-            "{gap} {time:>7} {tint}{bar}{tint:#} {text_style}{first}{text_style:#}"
+            "{gap} {time:>7} {tint}{bar}{tint:#} {style}{first}{style:#}"
         )?;
     }
     writeln!(out)?;
+    let margin = " ".repeat(TEXT_AT);
     for more in lines.iter().skip(1) {
-        writeln!(
-            out,
-            "{}{text_style}{more}{text_style:#}",
-            " ".repeat(TEXT_AT)
-        )?;
+        writeln!(out, "{margin}{style}{more}{style:#}")?;
     }
-    Ok(())
-}
-
-fn fact_line(out: &mut impl Write, observation: &Observation) -> io::Result<()> {
-    let json = observation.to_json();
-    let name = json
-        .get("fact")
-        .and_then(|f| f.as_str())
-        .unwrap_or_default();
-    let fields: Vec<String> = json
-        .iter()
-        .filter(|(key, value)| !matches!(key.as_str(), "fact" | "at_us") && !value.is_null())
-        .map(|(key, value)| format!("{key}={value}"))
-        .collect();
-    let text = visible(&format!("{} {name} {}", observation.at, fields.join(" ")));
-    for line in wrap(
-        &text,
-        Options::new(WIDTH - 6)
-            .word_splitter(WordSplitter::NoHyphenation)
-            .subsequent_indent("  ")
-            .break_words(true),
-    ) {
-        writeln!(out, "      {DIM}{line}{DIM:#}")?;
-    }
-    Ok(())
-}
-
-/// All that follows from the facts.
-pub(crate) fn verdict(out: &mut impl Write, case: &Case, verbose: bool) -> io::Result<()> {
-    writeln!(out)?;
-    title(out, case)?;
-    match case.verdict.state {
-        State::Working => session::instance(out, case)?,
-        State::Broken | State::Undecided => failure(out, case)?,
-    }
-    writeln!(out)?;
-    for found in &case.also_found {
-        styled_entry(
-            out,
-            "warning",
-            &format!("{}: {}", found.id, visible(&found.text)),
-            LOOK,
-        )?;
-    }
-    if case.paths.len() > 1 {
-        for path in &case.paths {
-            let symptom = path.symptom.as_deref().unwrap_or("answers");
-            let place = place(&path.address, path.port);
-            entry(out, "address", &format!("{place} {symptom}"))?;
-        }
-    }
-    if verbose {
-        for (key, origin) in &case.target.origins {
-            entry(out, "source", &format!("{key}: {}", origin.shown()))?;
-        }
-        if case.target.secret.present {
-            let shape = case.target.secret.shape.as_deref().unwrap_or_default();
-            entry(out, "source", &format!("secret: hidden ({shape})"))?;
-        }
-    }
-    touched(out, &case.contacts, verbose)
-}
-
-/// The state, where, and the cause: the part that nobody may miss.
-fn title(out: &mut impl Write, case: &Case) -> io::Result<()> {
-    let verdict = &case.verdict;
-    let (word, style) = match verdict.state {
-        State::Working => ("WORKING", GOOD.bold()),
-        State::Broken => ("BROKEN", BAD),
-        State::Undecided => ("UNDECIDED", LOOK.bold()),
-    };
-    let place = match (verdict.state, verdict.seen_at) {
-        (State::Working, _) => {
-            format!("up to {} in {}", verdict.as_far_as, case.vantage.elapsed_us)
-        }
-        (_, Some(layer)) => format!("at {layer}"),
-        (_, None) => String::new(),
-    };
-    let rule = "─".repeat(WIDTH.saturating_sub(word.len() + place.len() + 4));
-    writeln!(out, "{style}{word}{style:#} {place} {DIM}{rule}{DIM:#}")?;
-    if verdict.state == State::Working {
-        return Ok(());
-    }
-    let sure = match verdict.probability {
-        Some(p) if case.verdict.state == State::Broken => percent(p),
-        // What is missing is no question of odds.
-        Some(_) if weights::one_stands_out(case) => "open".to_owned(),
-        _ => "unsure".to_owned(),
-    };
-    let whole_words = Options::new(WIDTH - KEYS).word_splitter(WordSplitter::NoHyphenation);
-    let headline = wrap(&verdict.headline, whole_words);
-    for (i, line) in headline.iter().enumerate() {
-        let key = if i == 0 { sure.as_str() } else { "" };
-        writeln!(
-            out,
-            "  {style}{key:<width$}{style:#}{BOLD}{line}{BOLD:#}",
-            width = KEYS - 2
-        )?;
-    }
-    if let Some(cause) = verdict
-        .cause
-        .as_ref()
-        .filter(|_| weights::one_stands_out(case))
-    {
-        let who = verdict.owner.map_or("", Owner::title);
-        writeln!(out, "{:KEYS$}{style}{cause}{style:#}", "")?;
-        entry(out, "", &format!("to be fixed by {who}"))?;
-    }
-    Ok(())
-}
-
-fn failure(out: &mut impl Write, case: &Case) -> io::Result<()> {
-    marks::marks(out, case)?;
-    weights::weights(out, case)?;
-    remedy(out, case)
-}
-
-/// What to do, what to say, what to test.
-fn remedy(out: &mut impl Write, case: &Case) -> io::Result<()> {
-    let verdict = &case.verdict;
-    writeln!(out)?;
-    session::papers(out, case)?;
-    if verdict.probability.is_some_and(|p| p >= 0.5) {
-        for (i, fix) in verdict.fix.iter().enumerate() {
-            entry(out, if i == 0 { "fix" } else { "" }, &visible(fix))?;
-        }
-    }
-    if let Some(handover) = &verdict.handover {
-        entry(out, "message", &visible(handover))?;
-    }
-    if let Some(network) = &verdict.network {
-        for (key, text) in network::lines(network) {
-            entry(out, key, &text)?;
-        }
-        // Where the next test is the proof, it is said once.
-        if verdict
-            .next_test
-            .as_ref()
-            .is_none_or(|n| n.question != "after-the-fix")
-        {
-            entry(out, "then", &network.proof)?;
-            command(out, &network.proof_command)?;
-        }
-    }
-    if let Some(next) = &verdict.next_test {
-        entry(out, "next step", &next.what)?;
-        if let Some(line) = &next.command {
-            command(out, line)?;
+    for fact in &line.facts {
+        for line in broken_under(fact, WIDTH - 6, "", "  ") {
+            writeln!(out, "      {DIM}{line}{DIM:#}")?;
         }
     }
     Ok(())
 }
 
-/// What was touched, in numbers.
-pub(super) fn counted(contacts: &Contacts) -> String {
-    let count = |n: u32, one: &str, many: &str| format!("{n} {}", if n == 1 { one } else { many });
-    let steps = match contacts.path_packets {
-        0 => String::new(),
-        n => format!(", {}", count(n, "path packet", "path packets")),
+fn verdict(out: &mut dyn Write, line: &VerdictLine) -> io::Result<()> {
+    let mut style = style(line.tone);
+    style = style.bold();
+    let place = match line.place.is_empty() {
+        true => String::new(),
+        false => format!(" {}", line.place),
     };
-    format!(
-        "{}, {}{steps}, {}, {}",
-        count(contacts.lookups, "lookup", "lookups"),
-        count(contacts.lines, "connection", "connections"),
-        count(contacts.sign_ins, "sign-in", "sign-ins"),
-        count(contacts.sessions, "session", "sessions"),
-    )
-}
-
-fn touched(out: &mut impl Write, contacts: &Contacts, verbose: bool) -> io::Result<()> {
-    let mut text = counted(contacts);
-    if contacts.servers.len() > 1 && !verbose {
-        let each: Vec<String> = contacts.servers.iter().map(|s| server(s, false)).collect();
-        text.push_str(&format!(" ({})", each.join(", ")));
-    }
-    entry(out, "contacts", &text)?;
-    if verbose {
-        for one in &contacts.servers {
-            entry(out, "", &server(one, true))?;
-        }
-    }
-    Ok(())
-}
-
-/// An address and port as people write them.
-fn place(address: &str, port: Option<u16>) -> String {
-    match port {
-        Some(port) if address.contains(':') => format!("[{address}]:{port}"),
-        Some(port) => format!("{address}:{port}"),
-        None => visible(address),
-    }
-}
-
-fn server(one: &chronaxis_diagnosis::case::ServerContacts, long: bool) -> String {
-    let place = place(&one.address, one.port);
-    if long {
-        format!(
-            "{place}: connections {}, sign-ins {}",
-            one.lines, one.sign_ins
-        )
-    } else {
-        format!("{} to {place}", one.lines)
-    }
-}
-
-/// One line: state, cause, symptom, target.
-pub(crate) fn quiet(out: &mut impl Write, case: &Case) -> io::Result<()> {
-    let verdict = &case.verdict;
-    let cause = verdict.cause.as_deref().unwrap_or("-");
-    let symptom = verdict.symptom.as_deref().unwrap_or("-");
-    let label = visible(&case.target.label);
-    let cautions = match case.also_found.len() {
-        0 => String::new(),
-        1 => ", 1 warning".to_owned(),
-        n => format!(", {n} warnings"),
-    };
+    let rule = WIDTH.saturating_sub(line.state.len() + place.len() + 1);
+    let rule = "─".repeat(rule);
     writeln!(
         out,
-        "{} {cause} {symptom} {label} at {}{cautions}",
-        verdict.state.as_str(),
-        decisive_place(case)
-    )
+        "{style}{}{style:#}{place} {DIM}{rule}{DIM:#}",
+        line.state
+    )?;
+    let named = !line.certainty.is_empty();
+    let margin = if named { KEYS } else { 2 };
+    for (i, text) in broken(&line.headline, WIDTH - margin).iter().enumerate() {
+        let key = if i == 0 { line.certainty.as_ref() } else { "" };
+        let text_style = if named { BOLD } else { Style::new() };
+        writeln!(
+            out,
+            "  {style}{key:<width$}{style:#}{text_style}{text}{text_style:#}",
+            width = margin - 2
+        )?;
+    }
+    if let Some(cause) = &line.cause {
+        writeln!(out, "{:KEYS$}{style}{cause}{style:#}", "")?;
+    }
+    if let Some(owner) = line.owner {
+        entry(out, "", &format!("to be fixed by {owner}"), Style::new())?;
+    }
+    Ok(())
 }
 
-/// Where it was decided: of several places the first that stands as the whole does.
-fn decisive_place(case: &Case) -> String {
-    let told = case
-        .target
-        .ends
-        .first()
-        .map(|end| visible(&end.to_string()));
-    if case.target.ends.len() > 1 {
-        let alike =
-            |path: &&chronaxis_diagnosis::case::CasePath| path.symptom == case.verdict.symptom;
-        if let Some(path) = case.paths.iter().find(alike) {
-            return place(&path.address, path.port);
+fn entries(out: &mut dyn Write, all: &[Entry]) -> io::Result<()> {
+    for Entry { key, body, tone } in all {
+        let style = style(*tone);
+        match body {
+            Body::Text(text) => entry(out, key, text, style)?,
+            Body::Figure(short, text) => figure(out, key, short, text)?,
+            Body::Value(value, by) => {
+                let gap = VALUE.saturating_sub(value.chars().count()).max(1);
+                let text = format!("{value}{}{by}", " ".repeat(gap));
+                entry(out, key, &text, style)?;
+            }
+            Body::Command(text) => command(out, text)?,
+            Body::Marked { excerpt, at, width } => {
+                let (text, at) = window(excerpt, *at);
+                entry(out, key, &text, Style::new())?;
+                let room = WIDTH - KEYS - at.min(WIDTH - KEYS - 1);
+                let mark = "^".repeat((*width).min(room));
+                writeln!(out, "{}{BAD}{mark}{BAD:#}", " ".repeat(KEYS + at))?;
+            }
         }
     }
-    told.unwrap_or_else(|| "-".to_owned())
+    Ok(())
+}
+
+/// The part of a long text round its mark, so that it fits on one line.
+fn window(excerpt: &str, at: usize) -> (String, usize) {
+    let room = WIDTH - KEYS - 1;
+    let chars: Vec<char> = excerpt.chars().collect();
+    if chars.len() <= room {
+        return (excerpt.to_owned(), at);
+    }
+    let from = at.saturating_sub(room / 3).min(chars.len() - room);
+    let mut text: String = chars.iter().skip(from).take(room).collect();
+    if from > 0 {
+        text = format!("…{}", text.chars().skip(1).collect::<String>());
+    }
+    (text, at - from)
+}
+
+fn item(out: &mut dyn Write, one: &Item) -> io::Result<()> {
+    let title: String = one.title.iter().map(|p| p.text.as_str()).collect();
+    for line in broken_under(&title, WIDTH, "  ", "      ") {
+        writeln!(out, "{line}")?;
+    }
+    for remark in &one.remarks {
+        for line in broken_under(remark, WIDTH, "      ", "      ") {
+            writeln!(out, "{DIM}{line}{DIM:#}")?;
+        }
+    }
+    entries(out, &one.entries)
+}
+
+/// A heading, where the columns have one, and a line for each row.
+fn table(out: &mut dyn Write, all: &Table) -> io::Result<()> {
+    let widths: Vec<usize> = all.columns.iter().map(|c| c.width).collect();
+    let heads: Vec<&str> = all.columns.iter().map(|c| c.title).collect();
+    if heads.iter().any(|head| !head.is_empty()) {
+        writeln!(out, "{DIM}{}{DIM:#}", columns(&heads, &widths))?;
+    }
+    for row in &all.rows {
+        let cells: Vec<&str> = row.iter().map(String::as_str).collect();
+        writeln!(out, "{}", columns(&cells, &widths))?;
+    }
+    Ok(())
+}
+
+/// A row of a table. What is too long for its column has the rest of its line to itself.
+fn columns(cells: &[&str], widths: &[usize]) -> String {
+    let mut line = String::new();
+    let (mut at, mut start) = (0, 2);
+    for (cell, width) in cells.iter().zip(widths) {
+        if at > 0 && at >= start {
+            line.push('\n');
+            at = 0;
+        }
+        line.push_str(&" ".repeat(start - at));
+        line.push_str(cell);
+        at = start + cell.chars().count();
+        start += width + 1;
+    }
+    line.trim_end().to_owned()
 }

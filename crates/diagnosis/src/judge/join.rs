@@ -176,7 +176,7 @@ pub(super) fn layer(
             (dead, Outcome::Fault) if dead == others => format!("; {others} more fail too"),
             (dead, _) => format!("; {dead} of {others} more do not answer"),
         };
-        decided.summary.push_str(&word);
+        decided.summary.add(&word);
     }
     decided
 }
@@ -188,7 +188,7 @@ fn reached_elsewhere(layer: Layer, paths: &[JudgedPath]) -> Option<LayerJudgemen
     let judged = walked.layers.iter().find(|l| l.layer == layer)?;
     let seen = judged.outcome != Outcome::Unreached && !judged.summary.is_empty();
     seen.then(|| LayerJudgement {
-        summary: format!("{}, by {} only", judged.summary, walked.endpoint),
+        summary: format!("{}, by {} only", judged.summary, walked.endpoint).into(),
         ..judged.clone()
     })
 }

@@ -3,6 +3,7 @@
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::layer::{Layer, Micros, Outcome};
 
+use super::summary::Summary;
 use super::symptom::Symptom;
 
 /// How one layer ended.
@@ -13,7 +14,7 @@ pub struct LayerJudgement {
     /// How it ended.
     pub outcome: Outcome,
     /// The one fact that matters.
-    pub summary: String,
+    pub summary: Summary,
     /// The time that it took.
     pub elapsed: Option<Micros>,
 }
@@ -22,7 +23,7 @@ impl LayerJudgement {
     pub(super) fn new(
         layer: Layer,
         outcome: Outcome,
-        summary: impl Into<String>,
+        summary: impl Into<Summary>,
     ) -> LayerJudgement {
         LayerJudgement {
             layer,

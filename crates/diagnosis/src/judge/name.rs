@@ -119,16 +119,17 @@ pub(super) fn layer(evidence: Evidence<'_>, lost: &[LostName]) -> LayerJudgement
         judged.summary = format!(
             "{}: the DNS answers cannot be read",
             chronaxis_model::redact::visible(first)
-        );
+        )
+        .into();
     }
-    judged.summary.push_str(&how_found(evidence, first));
+    judged.summary.add(&how_found(evidence, first));
     if is_itself(evidence, first) {
-        judged.summary.push_str(", this machine itself");
+        judged.summary.add(", this machine itself");
     }
     let differ = !name_sources::compare(evidence, first).other().is_empty();
     if judged.outcome == Outcome::Ok && differ {
         judged.outcome = Outcome::Caution;
-        judged.summary.push_str("; other sources differ");
+        judged.summary.add("; other sources differ");
     }
     let still = |fact: &Fact| matches!(fact, Fact::SystemStillAsks { .. });
     if evidence
@@ -139,11 +140,11 @@ pub(super) fn layer(evidence: Evidence<'_>, lost: &[LostName]) -> LayerJudgement
             judged.outcome = Outcome::Caution;
         }
         let still = "; the system is still waiting for a silent resolver";
-        judged.summary.push_str(still);
+        judged.summary.add(still);
     }
     if judged.outcome == Outcome::Fault && evidence.has_no_resolver() {
         let none = "; no resolver is configured on this machine";
-        judged.summary.push_str(none);
+        judged.summary.add(none);
     }
     let found = names.len() - lost.len();
     if names.len() > 1 {
@@ -152,7 +153,7 @@ pub(super) fn layer(evidence: Evidence<'_>, lost: &[LostName]) -> LayerJudgement
             (gone, 0) => format!("; {} more fail too", gone - 1),
             (_, found) => format!("; {found} of {} found", names.len()),
         };
-        judged.summary.push_str(&word);
+        judged.summary.add(&word);
     }
     let some_way = ends.len().min(MOST_HOSTS) > lost.len();
     if judged.outcome == Outcome::Fault && some_way {

@@ -149,7 +149,7 @@ impl<'a> PathView<'a> {
             && let Some(judged) = layers.iter_mut().find(|l| l.layer == late.layer())
         {
             judged.outcome = Outcome::Fault;
-            judged.summary.push_str("; too late for this client");
+            judged.summary.add("; too late for this client");
         }
         let cut_short = |layer: Layer| {
             self.facts.iter().find_map(|(seen, fact)| match fact {

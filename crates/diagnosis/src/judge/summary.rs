@@ -6,6 +6,84 @@ use chronaxis_model::fact::{Fact, NameTrouble};
 
 use super::evidence::Evidence;
 
+/// The one fact that matters of a layer.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Summary {
+    seen: Seen,
+    /// What else belongs to it, as it follows the fact.
+    more: String,
+}
+
+/// Who says it.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+enum Seen {
+    /// There is nothing to say.
+    #[default]
+    Nothing,
+    /// The server, by its code and in its words.
+    ServerSaid { code: String, message: String },
+    /// We do.
+    Told(String),
+}
+
+impl Summary {
+    /// The server's own code and words.
+    pub(super) fn server_said(code: impl ToString, message: impl ToString) -> Summary {
+        Summary {
+            seen: Seen::ServerSaid {
+                code: code.to_string(),
+                message: message.to_string(),
+            },
+            more: String::new(),
+        }
+    }
+
+    /// Whether there is nothing to say.
+    pub fn is_empty(&self) -> bool {
+        self.seen == Seen::Nothing && self.more.is_empty()
+    }
+
+    /// Whether it is the server's own words.
+    pub fn is_servers(&self) -> bool {
+        matches!(self.seen, Seen::ServerSaid { .. })
+    }
+
+    /// Adds what belongs to it.
+    pub(super) fn add(&mut self, more: &str) {
+        self.more.push_str(more);
+    }
+}
+
+impl std::fmt::Display for Summary {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match &self.seen {
+            Seen::Nothing => {}
+            Seen::ServerSaid { code, message } => write!(f, "{code} {message}")?,
+            Seen::Told(text) => f.write_str(text)?,
+        }
+        f.write_str(&self.more)
+    }
+}
+
+impl From<String> for Summary {
+    fn from(text: String) -> Summary {
+        let seen = match text.is_empty() {
+            true => Seen::Nothing,
+            false => Seen::Told(text),
+        };
+        Summary {
+            seen,
+            more: String::new(),
+        }
+    }
+}
+
+impl From<&str> for Summary {
+    fn from(text: &str) -> Summary {
+        text.to_owned().into()
+    }
+}
+
 pub(super) fn settings(evidence: Evidence<'_>) -> String {
     let counted = evidence.facts().find_map(|(_, fact)| match fact {
         Fact::SettingsRead { given, by_default } => Some((*given, *by_default)),

@@ -26,7 +26,7 @@ pub(super) fn paragraph(
         sentences.push(format!(
             "At {}: {}.",
             layer.layer,
-            layer.summary.trim_end_matches('.')
+            layer.summary.to_string().trim_end_matches('.')
         ));
     }
     sentences.extend(network_facts(view, cause));

@@ -7,6 +7,7 @@ use chronaxis_model::layer::{Layer, Micros, Outcome};
 
 use super::PathView;
 use crate::judge::judged::LayerJudgement;
+use crate::judge::summary::Summary;
 
 impl PathView<'_> {
     pub(super) fn tls(&self) -> LayerJudgement {
@@ -106,7 +107,7 @@ impl PathView<'_> {
                 meaning: chronaxis_model::fact::Meaning::EncryptionRequired,
                 message,
                 ..
-            } => Some(judged(Outcome::Fault, format!("{code} {message}"))),
+            } => Some(judged(Outcome::Fault, Summary::server_said(code, message))),
             _ => None,
         })
     }
@@ -188,13 +189,13 @@ impl PathView<'_> {
         let clear = secured.is_none() && !self.fell_back();
         if here && judged.outcome == Outcome::Caution && clear {
             judged.outcome = Outcome::Untested;
-            judged.summary = "not encrypted, but within this machine".to_owned();
+            judged.summary = "not encrypted, but within this machine".into();
         }
         judged
     }
 }
 
-fn judged(outcome: Outcome, text: String) -> LayerJudgement {
+fn judged(outcome: Outcome, text: impl Into<Summary>) -> LayerJudgement {
     LayerJudgement::new(Layer::Tls, outcome, text)
 }
 

@@ -10,6 +10,7 @@ use chronaxis_model::reserved_ranges::{self, Purpose};
 
 use super::PathView;
 use crate::judge::judged::LayerJudgement;
+use crate::judge::summary::Summary;
 
 impl PathView<'_> {
     pub(super) fn route(&self) -> LayerJudgement {
@@ -154,7 +155,7 @@ impl PathView<'_> {
         if let Some(mut fault) = self.fault_on(layer) {
             let said = self.find(|fact| matches!(fact, Fact::OtherAnswer { .. }).then_some(()));
             if let (Some(service), None) = (self.other_service(), said) {
-                fault.summary.push_str(&format!(
+                fault.summary.add(&format!(
                     "; it is {}",
                     chronaxis_engines::service_title(service)
                 ));
@@ -188,7 +189,7 @@ impl PathView<'_> {
         let layer = Layer::Login;
         if let Some(mut fault) = self.fault_on(layer) {
             if let Some(also) = self.said_in_clear() {
-                fault.summary.push_str(&format!("; unencrypted: {also}"));
+                fault.summary.add(&format!("; unencrypted: {also}"));
             }
             return fault;
         }
@@ -314,15 +315,18 @@ impl PathView<'_> {
     /// What the server's side did on a layer, where that ends the way.
     fn fault_on(&self, layer: Layer) -> Option<LayerJudgement> {
         self.find(|fact| {
-            let judged = |text: String| LayerJudgement::new(layer, Outcome::Fault, text);
+            let judged = |text: Summary| LayerJudgement::new(layer, Outcome::Fault, text);
             match fact {
                 Fact::PeerSilent {
                     awaited, waited_us, ..
                 } if awaited.layer() == layer => Some(
-                    judged(format!(
-                        "connected, then no answer {}",
-                        self.expecting(*awaited, "to")
-                    ))
+                    judged(
+                        format!(
+                            "connected, then no answer {}",
+                            self.expecting(*awaited, "to")
+                        )
+                        .into(),
+                    )
                     .taking(*waited_us),
                 ),
                 Fact::PeerClosed {
@@ -333,7 +337,7 @@ impl PathView<'_> {
                 } if awaited.layer() == layer => {
                     let how = if *reset { "reset" } else { "closed" };
                     let text = format!("{how} by the server {}", self.expecting(*awaited, "at"));
-                    Some(judged(text).taking(*elapsed_us))
+                    Some(judged(text.into()).taking(*elapsed_us))
                 }
                 Fact::OtherAnswer {
                     awaited,
@@ -343,13 +347,16 @@ impl PathView<'_> {
                     if let Some(service) = service {
                         let text =
                             format!("{} answers", chronaxis_engines::service_title(*service));
-                        return Some(judged(text));
+                        return Some(judged(text.into()));
                     }
                     let begins: String = begins.as_str().chars().take(24).collect();
-                    Some(judged(format!(
-                        "not {}: begins with \"{begins}\"",
-                        chronaxis_engines::title(self.evidence.target.engine)
-                    )))
+                    Some(judged(
+                        format!(
+                            "not {}: begins with \"{begins}\"",
+                            chronaxis_engines::title(self.evidence.target.engine)
+                        )
+                        .into(),
+                    ))
                 }
                 Fact::ServerRefused {
                     code,
@@ -359,7 +366,7 @@ impl PathView<'_> {
                     elapsed_us,
                     ..
                 } if meaning.layer(*awaited) == layer => {
-                    Some(judged(format!("{code} {message}")).taking(*elapsed_us))
+                    Some(judged(Summary::server_said(code, message)).taking(*elapsed_us))
                 }
                 _ => None,
             }

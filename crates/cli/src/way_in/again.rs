@@ -5,28 +5,21 @@ use chronaxis_diagnosis::judge::Again;
 use chronaxis_model::sourced::Origin;
 use chronaxis_model::target::Target;
 
+use super::draft::{Described, DescribedBy};
 use crate::args::Diagnose;
-
-/// What a target was read from.
-pub(crate) enum From<'a> {
-    /// A text, and it as far as it may be shown.
-    Text { typed: &'a str, shown: &'a str },
-    /// A file or folder, and the connection's name in it.
-    File(&'a str),
-    /// The variables of this process.
-    Environment(&'a str),
-}
 
 /// The words for this target; none where they cannot be told without a secret, and the
 /// target is to be described in another way.
-pub(crate) fn of(args: &Diagnose, from: &From<'_>, target: &Target) -> Option<Again> {
+pub(crate) fn of(args: &Diagnose, described: &Described, target: &Target) -> Option<Again> {
     let own_secret = target
         .secret
         .as_ref()
         .is_some_and(|told| matches!(told.origin, Origin::Target { .. } | Origin::Stdin { .. }));
-    let word = match from {
-        From::Text { typed, shown } if typed == shown && !own_secret => (*typed).to_owned(),
-        From::Text { .. } => {
+    let word = match &described.by {
+        DescribedBy::Text { typed, draft, .. } if typed.expose() == draft.shown && !own_secret => {
+            draft.shown.clone()
+        }
+        DescribedBy::Text { .. } => {
             let shown = target.shown();
             let told = !target.ends.is_empty() && !shown.partly_hidden;
             match told {
@@ -36,9 +29,11 @@ pub(crate) fn of(args: &Diagnose, from: &From<'_>, target: &Target) -> Option<Ag
                 false => "-".to_owned(),
             }
         }
-        From::File(path) => (*path).to_owned(),
-        From::Environment("") => "--environment".to_owned(),
-        From::Environment(name) => format!("--environment={name}"),
+        DescribedBy::File { word, .. } => word.clone(),
+        DescribedBy::Environment { name: None, .. } => "--environment".to_owned(),
+        DescribedBy::Environment {
+            name: Some(name), ..
+        } => format!("--environment={}", name.expose()),
     };
     let mut options = options(args);
     if own_secret && word != "-" {

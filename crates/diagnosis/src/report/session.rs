@@ -1,19 +1,19 @@
-//! Which instance answered, as whom, and over what line.
+//! Which instance answered, as whom, and over what connection.
 
-use std::io::{self, Write};
+use chronaxis_model::fact::{Fact, Instance, Observation, OwnCertificate, ShownChain};
+use chronaxis_model::layer::Layer;
 
-use chronaxis_diagnosis::case::Case;
-use chronaxis_model::fact::{Fact, Instance, OwnCertificate, ShownChain};
-
-use super::entry;
+use super::entries::Entries;
+use super::{Block, Topic};
+use crate::case::Case;
 
 /// What the session and the line are like.
-pub(super) fn instance(out: &mut impl Write, case: &Case) -> io::Result<()> {
-    let log = case.log().unwrap_or_default();
+pub(super) fn instance(case: &Case, log: &[Observation]) -> Option<Block> {
+    let mut out = Entries::default();
     let facts: Vec<&Fact> = log.iter().filter_map(|o| o.fact()).collect();
     for fact in &facts {
         if let Fact::Instance(instance) = fact {
-            session(out, case, instance)?;
+            session(&mut out, case, instance);
         }
     }
     for fact in &facts {
@@ -29,33 +29,30 @@ pub(super) fn instance(out: &mut impl Write, case: &Case) -> io::Result<()> {
                     OwnCertificate::AskedNoneThere => ", no client certificate needed",
                     OwnCertificate::Shown => ", with the client's certificate",
                 };
-                entry(out, "encryption", &format!("{version}, {cipher}{shown}"))?;
+                out.text("encryption", format!("{version}, {cipher}{shown}"));
             }
-            Fact::CertificateShown(chain) => certificate(out, chain)?,
+            Fact::CertificateShown(chain) => certificate(&mut out, chain),
             _ => {}
         }
     }
-    Ok(())
+    out.section(Topic::Session)
 }
 
-/// What the server showed, where that is what the client does not take.
-pub(super) fn papers(out: &mut impl Write, case: &Case) -> io::Result<()> {
-    let symptom = case.verdict.symptom.as_deref().unwrap_or_default();
-    if !symptom.starts_with("tls/") {
-        return Ok(());
+/// What the server showed, where the encryption is what failed.
+pub(super) fn refused_certificates(case: &Case, log: &[Observation]) -> Option<Block> {
+    if case.verdict.seen_at != Some(Layer::Tls) {
+        return None;
     }
-    let log = case.log().unwrap_or_default();
     let shown = log.iter().find_map(|o| match o.fact() {
         Some(Fact::CertificateShown(chain)) => Some(chain),
         _ => None,
     });
-    match shown {
-        Some(chain) => certificate(out, chain),
-        None => Ok(()),
-    }
+    let mut out = Entries::default();
+    certificate(&mut out, shown?);
+    out.section(Topic::Certificate)
 }
 
-fn session(out: &mut impl Write, case: &Case, instance: &Instance) -> io::Result<()> {
+fn session(out: &mut Entries, case: &Case, instance: &Instance) {
     let role = match (instance.in_recovery, instance.read_only) {
         (true, _) => "replica (in recovery)",
         (false, true) => "read-only",
@@ -79,31 +76,30 @@ fn session(out: &mut impl Write, case: &Case, instance: &Instance) -> io::Result
         name => name,
     };
     let user = &instance.user;
-    entry(out, "session", &format!("{user} in {database}{signed_in}"))?;
+    out.text("session", format!("{user} in {database}{signed_in}"));
     let engine = match instance.version.as_str().contains("MariaDB") {
         true => "MariaDB",
         false => chronaxis_engines::title(case.target.engine),
     };
     let text = format!("{engine} {}, {role}, {place}", instance.version);
-    entry(out, "instance", &text)?;
+    out.text("instance", text);
     if !instance.started.as_str().is_empty() {
-        entry(out, "started", instance.started.as_str())?;
+        out.text("started", instance.started.as_str());
     }
     if let Some(seconds) = instance.up_s {
-        entry(out, "up for", &span(seconds))?;
+        out.text("up for", span(seconds));
     }
     if let Some(id) = &instance.system_identifier {
-        entry(out, "identifier", &id.to_string())?;
+        out.text("identifier", id.to_string());
     }
     if let Some(privileges) = &instance.privileges {
-        entry(out, "rights", privileges.as_str())?;
+        out.text("rights", privileges.as_str());
     }
-    Ok(())
 }
 
-fn certificate(out: &mut impl Write, chain: &ShownChain) -> io::Result<()> {
+fn certificate(out: &mut Entries, chain: &ShownChain) {
     let Some(own) = chain.certificates.first() else {
-        return Ok(());
+        return;
     };
     let names: Vec<String> = own.names.iter().map(ToString::to_string).collect();
     let names = match names.is_empty() {
@@ -114,15 +110,14 @@ fn certificate(out: &mut impl Write, chain: &ShownChain) -> io::Result<()> {
         "for {names}, by {}, {} to {}, {}",
         own.issuer, own.not_before, own.not_after, own.key
     );
-    entry(out, "certificate", &text)?;
+    out.text("certificate", text);
     for above in chain.certificates.iter().skip(1) {
         let text = format!(
             "{}, by {}, {} to {}",
             above.subject, above.issuer, above.not_before, above.not_after
         );
-        entry(out, "also sent", &text)?;
+        out.text("also sent", text);
     }
-    Ok(())
 }
 
 /// A span as people say it.

@@ -2,32 +2,35 @@
 
 use std::net::IpAddr;
 
-use chronaxis_diagnosis::verdict::{Hop, NetworkReport, WayTo};
 use chronaxis_model::fact::{Knocked, StepAnswer};
 use chronaxis_model::redact::visible;
 
+use super::entries::Entries;
+use super::moment;
+use crate::verdict::{Hop, NetworkReport, WayTo};
+
 /// Its lines, each with its key.
-pub(crate) fn lines(report: &NetworkReport) -> Vec<(&'static str, String)> {
-    let mut out = Vec::new();
+pub(super) fn lines(report: &NetworkReport) -> Entries {
+    let mut out = Entries::default();
     let by = report
         .interface
         .as_ref()
         .map_or_else(String::new, |i| format!(" by {}", visible(i)));
     if let Some(from) = report.from {
-        out.push(("from", format!("{from}{by}")));
+        out.text("from", format!("{from}{by}"));
     }
-    out.push((
+    out.text(
         "to",
         format!("{} port {}, {}", report.to, report.port, report.protocol),
-    ));
+    );
     for (i, one) in report.attempts.iter().enumerate() {
-        let when = one.at.replace('T', " ").replace('Z', " UTC");
+        let when = moment(&one.at);
         let key = if i == 0 { "sent" } else { "" };
         let text = format!("{when} from port {}: {}", one.from_port, one.answer);
-        out.push((key, text));
+        out.text(key, text);
     }
     if let Some(icmp) = report.icmp {
-        out.push((
+        out.text(
             "icmp",
             format!(
                 "type {} code {} ({}) from {}",
@@ -36,11 +39,11 @@ pub(crate) fn lines(report: &NetworkReport) -> Vec<(&'static str, String)> {
                 icmp.title(),
                 icmp.sender
             ),
-        ));
+        );
     }
     for (i, way) in report.ways.iter().enumerate() {
         let key = if i == 0 { "path" } else { "" };
-        out.push((key, way_in_words(way, report.to)));
+        out.text(key, way_in_words(way, report.to));
     }
     if let Some(near) = &report.neighbour {
         let did = match near.answer {
@@ -49,12 +52,12 @@ pub(crate) fn lines(report: &NetworkReport) -> Vec<(&'static str, String)> {
             Knocked::Silent => "is silent",
             Knocked::Unreachable => "cannot be reached",
         };
-        out.push((
+        out.text(
             "comparison",
             format!("port {} {did} after {}", near.port, near.elapsed_us),
-        ));
+        );
     }
-    out.push(("look for", report.look_for.clone()));
+    out.text("look for", report.look_for.clone());
     out
 }
 

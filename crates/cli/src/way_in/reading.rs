@@ -1,16 +1,13 @@
 //! From paths to connections: files are found and read here, what they mean is told by the
-//! readers, and each client's own rules fill in the rest.
+//! readers.
 
 use std::path::{Path, PathBuf};
 
 use chronaxis_diagnosis::survey::LookedAt;
-use chronaxis_engines::{ClientEnvironment, NotFollowed, by_id};
-use chronaxis_model::settings::{Defect, DefectKind};
-use chronaxis_model::target::{EngineId, Target};
+use chronaxis_model::target::EngineId;
 use chronaxis_readers::format::Format;
 use chronaxis_readers::{Connection, Project, Report};
 
-use crate::client_environment::{self, Environment};
 use crate::error::Failure;
 use crate::files::{self, Reach};
 use crate::machine::ThisMachine;
@@ -205,51 +202,6 @@ fn follow_includes(project: &mut Project, taken: &mut Vec<String>, looked_at: &m
             return;
         }
     }
-}
-
-/// The target that a connection is, by its client's own rules; `engine` is what an option
-/// says of it.
-pub(crate) fn target(
-    connection: &Connection,
-    engine: Option<EngineId>,
-    options: ClientEnvironment,
-    environment: Environment,
-) -> Result<Result<Target, NotFollowed>, Failure> {
-    let id = engine
-        .or(connection.engine)
-        .unwrap_or(chronaxis_engines::TCP);
-    let engine = by_id(id);
-    let draft = connection.draft.clone();
-    let around = client_environment::of_machine(options, engine, &draft, environment)?;
-    Ok(connection.target(engine, &around))
-}
-
-/// The same, for a look at the text alone: whether this machine has the files with
-/// certificates that another one needs says nothing about it.
-pub(crate) fn as_written(connection: &Connection) -> Result<Result<Target, NotFollowed>, Failure> {
-    let of_papers = |d: &Defect| {
-        matches!(
-            d.kind,
-            DefectKind::FileMissing
-                | DefectKind::FileElsewhere
-                | DefectKind::FileUnusable
-                | DefectKind::FileOpen
-        )
-    };
-    let around = ClientEnvironment::default;
-    let whole = target(connection, None, around(), Environment::LeftOut)?;
-    let Ok(mut whole) = whole else {
-        return Ok(whole);
-    };
-    if whole.defects.iter().any(|d| d.stops && of_papers(d)) {
-        let mut bare = connection.clone();
-        bare.draft.values.retain(|key, _| !key.starts_with("ssl"));
-        if let Ok(bare) = target(&bare, None, around(), Environment::LeftOut)? {
-            whole.ends = bare.ends;
-        }
-    }
-    whole.defects.retain(|d| !of_papers(d));
-    Ok(Ok(whole))
 }
 
 /// Picks the connection that a path and name mean. Neighbours of the file do not count.
