@@ -6,6 +6,7 @@ use std::path::Path;
 
 use chronaxis_engines::engines;
 use chronaxis_model::forwarders::is_forwarder;
+use chronaxis_probe::Here;
 use chronaxis_probe::listeners::{Listener, table};
 use chronaxis_readers::Machine;
 
@@ -68,5 +69,10 @@ impl Machine for ThisMachine {
 /// The listening ports of this machine, with the program where that may be known.
 fn listening() -> Option<Vec<(u16, Option<String>)>> {
     let named = |l: Listener| Some((l.on?.port(), l.owner.map(|owner| owner.name)));
-    Some(table()?.into_iter().filter_map(named).collect())
+    Some(
+        table(&Here::default())?
+            .into_iter()
+            .filter_map(named)
+            .collect(),
+    )
 }

@@ -42,7 +42,6 @@ use side_checks::{Look, SideChecks};
 use crate::judge::{Evidence, Scope, Symptom, Way};
 use crate::run_state::RunState;
 
-pub use looking::ECHOES;
 pub use paths::SHORT_SILENCE;
 pub use plan::{Step, plan};
 

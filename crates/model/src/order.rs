@@ -20,18 +20,88 @@ pub struct ProbeId(pub u32);
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub struct LineId(pub u32);
 
+/// What carries a line.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Over {
+    /// A connection of its own: over the network, or to a socket file.
+    Endpoint(Endpoint),
+    /// A channel of another line, from whose far end it leads on.
+    Line {
+        /// Which line.
+        line: LineId,
+        /// Where to, as the far end of that line sees it.
+        to: Endpoint,
+    },
+}
+
+impl Over {
+    /// Where the line ends.
+    pub fn end(&self) -> &Endpoint {
+        match self {
+            Over::Endpoint(to) | Over::Line { to, .. } => to,
+        }
+    }
+}
+
+/// What this machine is asked about itself.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum LocalLook {
+    /// What it says of names by itself: its hosts file, and which resolvers it is set up to
+    /// ask.
+    NameSources {
+        /// The names.
+        names: Vec<String>,
+    },
+    /// What its own filter says of packets to there and of the answers to them, where this
+    /// user may read that.
+    Firewall {
+        /// Where to.
+        to: SocketAddr,
+        /// From where an attempt began.
+        from: Option<SocketAddr>,
+        /// By which interface they leave.
+        interface: Option<String>,
+    },
+    /// How many packets its system could not send by itself, from now until the end of this
+    /// look.
+    SendFailures {
+        /// Where an attempt is silent meanwhile.
+        to: SocketAddr,
+    },
+    /// What its tables say of the next hop.
+    NextHop {
+        /// On the way to there.
+        to: SocketAddr,
+    },
+    /// Which of its connections to there stand open.
+    Connections {
+        /// Where to.
+        to: SocketAddr,
+    },
+    /// Which of its programs listen that bear on a target on it, and whether anything tells
+    /// of a tunnel from its port.
+    Listeners {
+        /// The port.
+        port: u16,
+        /// The engine that is meant there.
+        engine: EngineId,
+    },
+    /// Whether anything listens on a port of it, and how many connections wait in its queue.
+    Queue {
+        /// The port, at an address of this machine.
+        to: SocketAddr,
+    },
+}
+
+/// How many echo requests a host gets that is asked by them.
+pub const ECHOES: u32 = 3;
+
 /// Something that takes time at the edge.
 pub enum Probe {
     /// Ask the system for the addresses of a name.
     LookUp {
         /// The name.
         name: String,
-    },
-    /// Read what this machine says of names by itself: its hosts file, and which resolvers
-    /// it is set up to ask.
-    NameSources {
-        /// The names.
-        names: Vec<String>,
     },
     /// Ask one resolver one question.
     Ask {
@@ -66,58 +136,19 @@ pub enum Probe {
         /// For how many an answer must still have to live to be heard (RFC 5082).
         least: Option<u8>,
     },
-    /// Read what this machine's own filter says of packets to there and of the answers to
-    /// them, where this user may.
-    OwnFilter {
-        /// Where to.
-        to: SocketAddr,
-        /// From where an attempt began.
-        from: Option<SocketAddr>,
-        /// By which interface they leave.
-        interface: Option<String>,
-        /// What must not be shown of a rule.
+    /// Read what this machine's own tables, files and counters say: nothing is sent.
+    LookHere {
+        /// Which of them.
+        what: LocalLook,
+        /// What must not be shown of a name or a rule.
         redactor: Redactor,
-    },
-    /// Count the packets that this machine's system could not send by itself, from now
-    /// until the end of this probe.
-    OwnSendFailures {
-        /// Where an attempt is silent meanwhile.
-        to: SocketAddr,
-    },
-    /// Read what this machine's own tables say of the next device on the way.
-    NextDevice {
-        /// Where to.
-        to: SocketAddr,
-    },
-    /// Read which connections of this machine to there stand open.
-    ConnectionsOpen {
-        /// Where to.
-        to: SocketAddr,
-        /// What must not be shown of a program's name.
-        redactor: Redactor,
-    },
-    /// Read which programs of this machine listen that bear on a target on it, and whether
-    /// anything tells of a tunnel from its port.
-    ListenersHere {
-        /// The port.
-        port: u16,
-        /// The engine that is meant there.
-        engine: EngineId,
-        /// What must not be shown of a program's name.
-        redactor: Redactor,
-    },
-    /// Read what this machine's own table of sockets says of a port: whether anything
-    /// listens there, and how many connections wait in its queue.
-    LocalListener {
-        /// The port, at an address of this machine.
-        to: SocketAddr,
     },
     /// Look for the way, connect, and hold the conversation up to where it rests.
     Open {
         /// The line's name from now on.
         line: LineId,
-        /// Where.
-        to: Endpoint,
+        /// What carries it.
+        over: Over,
         /// What to say.
         talk: Box<dyn Conversation>,
         /// The largest segment to ask for, in bytes; none for the system's own.
@@ -141,7 +172,6 @@ impl fmt::Debug for Probe {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Probe::LookUp { name } => write!(f, "LookUp({})", visible(name)),
-            Probe::NameSources { names } => write!(f, "NameSources({} names)", names.len()),
             Probe::Ask {
                 resolver,
                 asked,
@@ -151,14 +181,11 @@ impl fmt::Debug for Probe {
             Probe::Knock { to } => write!(f, "Knock({to})"),
             Probe::AskHost { to, with } => write!(f, "AskHost({to}, {with:?})"),
             Probe::Step { to, ttl, least } => write!(f, "Step({to}, {ttl}, {least:?})"),
-            Probe::OwnFilter { to, .. } => write!(f, "OwnFilter({to})"),
-            Probe::OwnSendFailures { to } => write!(f, "OwnSendFailures({to})"),
-            Probe::NextDevice { to } => write!(f, "NextDevice({to})"),
-            Probe::ConnectionsOpen { to, .. } => write!(f, "ConnectionsOpen({to})"),
-            Probe::ListenersHere { port, .. } => write!(f, "ListenersHere({port})"),
-            Probe::LocalListener { to } => write!(f, "LocalListener({to})"),
-            Probe::Open { line, to, .. } => {
-                write!(f, "Open({line:?}, {})", visible(&to.to_string()))
+            Probe::LookHere { what, .. } => {
+                write!(f, "LookHere({})", visible(&format!("{what:?}")))
+            }
+            Probe::Open { line, over, .. } => {
+                write!(f, "Open({line:?}, {})", visible(&over.end().to_string()))
             }
             Probe::Advance { line, stop, .. } => write!(f, "Advance({line:?}, {stop})"),
         }

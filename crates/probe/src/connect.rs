@@ -1,7 +1,7 @@
 //! Connecting: what came back, after how long, from whom.
 
 use std::io;
-use std::net::{IpAddr, Ipv4Addr, Ipv6Addr, SocketAddr, SocketAddrV6, UdpSocket};
+use std::net::{SocketAddr, UdpSocket};
 
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Fact, Knocked};
@@ -10,35 +10,20 @@ use nix::errno::Errno;
 use socket2::{Domain, Protocol, Socket, Type};
 use tokio::net::{TcpStream, UnixStream};
 
+use crate::carrier::Carrier;
 use crate::clock::Clock;
 use crate::error_queue;
 use crate::errors::{errno, name};
-use crate::line::Stream;
-use crate::links;
+use crate::here::Here;
 use crate::sockopt;
-
-/// Where packets to an address go: those to an IPv4 address that is written as an IPv6 one
-/// go by IPv4 (RFC 4291, section 2.5.5.2), those to the unspecified one to this machine
-/// itself, and those to a link-local one over its link.
-pub(crate) fn goes_to(to: SocketAddr) -> SocketAddr {
-    let ip = match to.ip().to_canonical() {
-        IpAddr::V4(ip) if ip.is_unspecified() => Ipv4Addr::LOCALHOST.into(),
-        IpAddr::V6(ip) if ip.is_unspecified() => Ipv6Addr::LOCALHOST.into(),
-        ip => ip,
-    };
-    match (ip, links::of(ip)) {
-        (IpAddr::V6(ip), Some(link)) => SocketAddrV6::new(ip, to.port(), 0, link).into(),
-        (ip, _) => SocketAddr::new(ip, to.port()),
-    }
-}
 
 /// The address from which this machine would send to another. Connecting a datagram
 /// socket asks the routing table and sends nothing.
 ///
 /// A machine without descriptors or memory left says nothing about the way: that is a
 /// failure of its own.
-pub(crate) fn route(to: SocketAddr) -> Fact {
-    let to = goes_to(to);
+pub(crate) fn route(here: &Here, to: SocketAddr) -> Fact {
+    let to = here.goes_to(to);
     let any: SocketAddr = if to.is_ipv4() {
         ([0, 0, 0, 0], 0).into()
     } else {
@@ -60,7 +45,7 @@ pub(crate) fn route(to: SocketAddr) -> Fact {
     };
     match socket.connect(to).and_then(|()| socket.local_addr()) {
         Ok(local) => {
-            let way = crate::route::to(to.ip());
+            let way = crate::route::to(here, to.ip());
             Fact::RouteFound {
                 source: local.ip(),
                 interface: way.interface,
@@ -100,13 +85,14 @@ fn is_local(error: &io::Error) -> bool {
 /// A connection, or the fact that there is none. `segment` is the largest segment to ask
 /// for, where it is not the system's own; `begun` is told once the attempt is under way.
 pub(crate) async fn connect(
+    here: &Here,
     to: &Endpoint,
     segment: Option<u16>,
     clock: Clock,
     begun: impl FnOnce(Fact),
-) -> (Option<Stream>, Fact) {
+) -> (Option<Box<dyn Carrier>>, Fact) {
     match to {
-        Endpoint::Tcp(to) => connect_tcp(*to, segment, clock, begun).await,
+        Endpoint::Tcp(to) => connect_tcp(here, *to, segment, clock, begun).await,
         Endpoint::Socket(path) => connect_socket(path, clock).await,
     }
 }
@@ -121,13 +107,14 @@ pub(crate) enum Came {
 /// Connects once, with the socket set up in a further way. Gives this side of it too, and
 /// the time that it took.
 pub(crate) async fn attempt(
+    here: &Here,
     to: SocketAddr,
     clock: Clock,
     set_up: impl Fn(&Socket) -> io::Result<()>,
     begun: impl FnOnce(Fact),
 ) -> (Came, Option<SocketAddr>, Micros) {
     let began = clock.now();
-    let stream = match begin(goes_to(to), set_up) {
+    let stream = match begin(here.goes_to(to), set_up) {
         Ok(stream) => stream,
         Err(error) => return (Came::Failed(error, None), None, Micros(0)),
     };
@@ -159,16 +146,17 @@ pub(crate) fn is_refusal(error: &io::Error) -> bool {
 }
 
 async fn connect_tcp(
+    here: &Here,
     to: SocketAddr,
     segment: Option<u16>,
     clock: Clock,
     begun: impl FnOnce(Fact),
-) -> (Option<Stream>, Fact) {
+) -> (Option<Box<dyn Carrier>>, Fact) {
     let small = |socket: &Socket| match segment {
         Some(bytes) => socket.set_tcp_mss(bytes.into()),
         None => Ok(()),
     };
-    let (came, from, elapsed_us) = attempt(to, clock, small, begun).await;
+    let (came, from, elapsed_us) = attempt(here, to, clock, small, begun).await;
     match came {
         Came::Connected(stream) => {
             let fact = Fact::PortConnected {
@@ -176,7 +164,7 @@ async fn connect_tcp(
                 from,
                 retransmits: sockopt::tcp_info(&stream).map(|i| i.retransmits),
             };
-            (Some(Stream::Tcp(stream)), fact)
+            (Some(Box::new(stream)), fact)
         }
         Came::Failed(error, icmp) => (None, refusal(&error, elapsed_us, from, icmp)),
     }
@@ -195,7 +183,7 @@ fn begin(to: SocketAddr, set_up: impl Fn(&Socket) -> io::Result<()>) -> io::Resu
     TcpStream::from_std(socket.into())
 }
 
-fn refusal(
+pub(crate) fn refusal(
     error: &io::Error,
     elapsed_us: Micros,
     from: Option<SocketAddr>,
@@ -217,7 +205,7 @@ fn refusal(
     }
 }
 
-async fn connect_socket(path: &str, clock: Clock) -> (Option<Stream>, Fact) {
+async fn connect_socket(path: &str, clock: Clock) -> (Option<Box<dyn Carrier>>, Fact) {
     let began = clock.now();
     let result = UnixStream::connect(path).await;
     let elapsed_us = clock.now().since(began);
@@ -228,7 +216,7 @@ async fn connect_socket(path: &str, clock: Clock) -> (Option<Stream>, Fact) {
                 from: None,
                 retransmits: None,
             };
-            return (Some(Stream::Socket(stream)), fact);
+            return (Some(Box::new(stream)), fact);
         }
         Err(error) => error,
     };
@@ -250,8 +238,8 @@ async fn connect_socket(path: &str, clock: Clock) -> (Option<Stream>, Fact) {
 }
 
 /// Connects once and closes, for a control port.
-pub(crate) async fn knock(to: SocketAddr, clock: Clock) -> (Layer, Fact) {
-    let (stream, fact) = connect_tcp(to, None, clock, |_| {}).await;
+pub(crate) async fn knock(here: &Here, to: SocketAddr, clock: Clock) -> (Layer, Fact) {
+    let (stream, fact) = connect_tcp(here, to, None, clock, |_| {}).await;
     drop(stream);
     let (answer, elapsed_us) = match fact {
         Fact::PortConnected { elapsed_us, .. } => (Knocked::Connected, elapsed_us),

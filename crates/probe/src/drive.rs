@@ -1,22 +1,30 @@
 //! Runs a walk: carries out its orders, hands it what came of them.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
-use chronaxis_model::conversation::Input;
+use chronaxis_model::conversation::{Conversation, Input};
+use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Fact, HostQuestion, RecordKind, Subject};
 use chronaxis_model::layer::{Layer, Micros};
-use chronaxis_model::order::{Decider, Ended, Event, LineId, Order, Probe, ProbeId};
+use chronaxis_model::order::{
+    Decider, Ended, Event, LineId, LocalLook, Order, Over, Probe, ProbeId,
+};
 use chronaxis_model::redact::Redactor;
 use chronaxis_tls::Talk;
 use tokio::sync::mpsc::{UnboundedReceiver, UnboundedSender, unbounded_channel};
 use tokio::task::{AbortHandle, JoinSet};
+use tokio::time::error::Elapsed;
 use tokio::time::timeout_at;
 
+use crate::carrier::{Carrier, Carriers};
 use crate::clock::Clock;
 use crate::connect;
+use crate::here::Here;
 use crate::line::Line;
+use crate::pool::Pool;
 use crate::together::Together;
-use crate::{host, listeners, local, look_up, name_service, name_sources, next_hop, own, step};
+use crate::{host, look_up, looks, name_service, step};
 
 enum Message {
     Event(Box<Event>),
@@ -32,10 +40,6 @@ const LAST_WORDS: Micros = Micros::from_millis(1_600);
 /// The same, past the deadline of the target.
 const PAST_DEADLINE: Micros = Micros::from_millis(150);
 
-/// For how long the packets are counted that the system could not send: the first of a
-/// connection is sent again after one second (RFC 6298, section 2).
-const COUNTED_FOR: std::time::Duration = std::time::Duration::from_millis(1150);
-
 /// Runs a walk to its end on the real network. `settled` is told of each layer that can
 /// change no more, in order. Must run inside a tokio runtime with IO and time.
 pub async fn run<D: Decider>(
@@ -47,6 +51,9 @@ pub async fn run<D: Decider>(
     let (sender, mut receiver) = unbounded_channel();
     let mut edge = Edge {
         clock,
+        here: together.here.clone(),
+        pool: together.pool.clone(),
+        carriers: together.carriers.clone(),
         sender,
         lines: BTreeMap::new(),
         tasks: JoinSet::new(),
@@ -94,6 +101,9 @@ fn take_in<D: Decider>(walk: &mut D, together: &Together<D::Shared>, clock: Cloc
 
 struct Edge {
     clock: Clock,
+    here: Arc<Here>,
+    pool: Arc<Pool>,
+    carriers: Option<Arc<dyn Carriers>>,
     sender: UnboundedSender<Message>,
     lines: BTreeMap<LineId, Line>,
     tasks: JoinSet<()>,
@@ -129,17 +139,14 @@ impl Edge {
             probe,
             until,
             clock: self.clock,
+            here: self.here.clone(),
+            pool: self.pool.clone(),
+            carriers: self.carriers.clone(),
             sender: self.sender.clone(),
         };
         let handle = match what {
             Probe::LookUp { name } => self.tasks.spawn(report.look_up(name)),
             Probe::Knock { to } => self.tasks.spawn(report.knock(to)),
-            Probe::NameSources { names } => {
-                for (about, fact) in name_sources::of(&names) {
-                    report.observed_about(about, Layer::Name, fact);
-                }
-                return report.ended(Ended::Done, None);
-            }
             Probe::Ask {
                 resolver,
                 asked,
@@ -150,49 +157,27 @@ impl Edge {
                 .spawn(report.ask(resolver, asked, kind, redactor)),
             Probe::AskHost { to, with } => self.tasks.spawn(report.ask_host(to, with)),
             Probe::Step { to, ttl, least } => self.tasks.spawn(report.step(to, ttl, least)),
-            Probe::OwnFilter {
-                to,
-                from,
-                interface,
-                redactor,
-            } => self
-                .tasks
-                .spawn(report.own_filter((to, from), interface, redactor)),
-            Probe::OwnSendFailures { .. } => self.tasks.spawn(report.send_failures()),
-            Probe::NextDevice { to } => {
-                if let Some(fact) = next_hop::to(to.ip()) {
-                    report.observed(Layer::Route, fact);
-                }
-                return report.ended(Ended::Done, None);
-            }
-            Probe::ConnectionsOpen { to, redactor } => {
-                if let Some(fact) = own::connections(to, &redactor) {
-                    report.observed(Layer::Port, fact);
-                }
-                return report.ended(Ended::Done, None);
-            }
-            Probe::ListenersHere {
-                port,
-                engine,
-                redactor,
-            } => {
-                for fact in listeners::bearing_on(port, engine, &redactor) {
-                    report.observed(Layer::Port, fact);
-                }
-                return report.ended(Ended::Done, None);
-            }
-            Probe::LocalListener { to } => {
-                if let Some(fact) = local::listener(to) {
-                    report.observed(Layer::Port, fact);
-                }
-                return report.ended(Ended::Done, None);
+            Probe::LookHere { what, redactor } => {
+                self.tasks.spawn(report.look_here(what, redactor))
             }
             Probe::Open {
                 line,
-                to,
+                over: Over::Endpoint(to),
                 talk,
                 segment,
             } => self.tasks.spawn(report.open(line, to, talk, segment)),
+            Probe::Open {
+                line,
+                over: Over::Line { line: under, to },
+                talk,
+                ..
+            } => match self.lines.remove(&under) {
+                Some(carrying) => {
+                    let under = (under, carrying);
+                    self.tasks.spawn(report.open_over(under, line, to, talk))
+                }
+                None => return report.ended(Ended::Done, None),
+            },
             Probe::Advance {
                 line,
                 stop,
@@ -250,6 +235,9 @@ struct Report {
     probe: ProbeId,
     until: Micros,
     clock: Clock,
+    here: Arc<Here>,
+    pool: Arc<Pool>,
+    carriers: Option<Arc<dyn Carriers>>,
     sender: UnboundedSender<Message>,
 }
 
@@ -280,7 +268,7 @@ impl Report {
     }
 
     async fn look_up(self, name: String) {
-        let answer = look_up::look_up(name, self.clock);
+        let answer = look_up::look_up(self.here.clone(), name, self.clock);
         match timeout_at(self.clock.instant(self.until), answer).await {
             Ok(Some(fact)) => {
                 self.observed(Layer::Name, fact);
@@ -299,6 +287,7 @@ impl Report {
     ) {
         let mut trouble = None;
         let name = asked.clone();
+        let resolver = self.here.goes_to(resolver);
         let answer = name_service::ask(resolver, name, kind, redactor, self.clock, &mut trouble);
         let answered = timeout_at(self.clock.instant(self.until), answer).await;
         match (answered, trouble) {
@@ -321,7 +310,7 @@ impl Report {
     }
 
     async fn step(self, to: std::net::SocketAddr, ttl: u8, least: Option<u8>) {
-        let answer = step::step(to, ttl, least, self.clock);
+        let answer = step::step(&self.here, to, ttl, least, self.clock);
         match timeout_at(self.clock.instant(self.until), answer).await {
             Ok(fact) => {
                 self.observed(Layer::Port, fact);
@@ -332,38 +321,23 @@ impl Report {
     }
 
     async fn ask_host(self, to: std::net::SocketAddr, with: HostQuestion) {
-        if let Some(fact) = host::ask(to, with, self.until, self.clock).await {
+        if let Some(fact) = host::ask(&self.here, to, with, self.until, self.clock).await {
             self.observed(Layer::Port, fact);
         }
         self.ended(Ended::Done, None);
     }
 
-    async fn own_filter(
-        self,
-        ends: (std::net::SocketAddr, Option<std::net::SocketAddr>),
-        interface: Option<String>,
-        redactor: Redactor,
-    ) {
-        let answer = own::filter(ends, interface, redactor);
-        if let Ok(Some(fact)) = timeout_at(self.clock.instant(self.until), answer).await {
-            self.observed(Layer::Route, fact);
-        }
-        self.ended(Ended::Done, None);
-    }
-
-    async fn send_failures(self) {
-        let before = own::send_failures();
-        let waited = tokio::time::sleep(COUNTED_FOR);
-        let whole = timeout_at(self.clock.instant(self.until), waited).await;
-        if let (Ok(()), Some(before), Some(after)) = (whole, before, own::send_failures()) {
-            let counted = after.saturating_sub(before);
-            self.observed(Layer::Route, Fact::OwnSendFailures { counted });
+    async fn look_here(self, what: LocalLook, redactor: Redactor) {
+        let look = looks::look(what, redactor, self.here.clone(), self.pool.clone());
+        let seen = timeout_at(self.clock.instant(self.until), look).await;
+        for (about, layer, fact) in seen.unwrap_or_default() {
+            self.observed_about(about, layer, fact);
         }
         self.ended(Ended::Done, None);
     }
 
     async fn knock(self, to: std::net::SocketAddr) {
-        let answer = connect::knock(to, self.clock);
+        let answer = connect::knock(&self.here, to, self.clock);
         match timeout_at(self.clock.instant(self.until), answer).await {
             Ok((layer, fact)) => {
                 self.observed(layer, fact);
@@ -376,12 +350,18 @@ impl Report {
     async fn open(
         self,
         id: LineId,
-        to: chronaxis_model::endpoint::Endpoint,
-        talk: Box<dyn chronaxis_model::conversation::Conversation>,
+        to: Endpoint,
+        talk: Box<dyn Conversation>,
         segment: Option<u16>,
     ) {
+        let carriers = self.carriers.clone();
+        if let Some(opening) = carriers.as_ref().and_then(|c| c.open(&to)) {
+            let began = self.clock.now();
+            let opened = timeout_at(self.clock.instant(self.until), opening).await;
+            return self.carried(opened, began, id, talk).await;
+        }
         if let Some(address) = connect::address(&to) {
-            let route = connect::route(address);
+            let route = connect::route(&self.here, address);
             let layer = match route {
                 Fact::LocalFailure { .. } => Layer::Port,
                 _ => Layer::Route,
@@ -393,19 +373,68 @@ impl Report {
             }
         }
         let begun = |fact| self.observed(Layer::Port, fact);
-        let connecting = connect::connect(&to, segment, self.clock, begun);
-        let Ok((stream, fact)) = timeout_at(self.clock.instant(self.until), connecting).await
+        let connecting = connect::connect(&self.here, &to, segment, self.clock, begun);
+        let Ok((carrier, fact)) = timeout_at(self.clock.instant(self.until), connecting).await
         else {
             return self.ended(Ended::Unanswered, None);
         };
         self.observed(Layer::Port, fact);
-        match stream {
-            Some(stream) => {
+        match carrier {
+            Some(carrier) => {
                 let talk = Talk::new(talk, self.clock.wall());
-                self.converse(id, Line { stream, talk }, Input::Opened)
+                self.converse(id, Line { carrier, talk }, Input::Opened)
                     .await
             }
             None => self.ended(Ended::Done, None),
+        }
+    }
+
+    /// Opens a line over a channel of another one, which rests meanwhile and after.
+    async fn open_over(
+        self,
+        (under, mut carrying): (LineId, Line),
+        id: LineId,
+        to: Endpoint,
+        talk: Box<dyn Conversation>,
+    ) {
+        let began = self.clock.now();
+        let opened = match carrying.carrier.channel(&to) {
+            Some(opening) => timeout_at(self.clock.instant(self.until), opening).await,
+            None => Ok(Err(std::io::ErrorKind::Unsupported.into())),
+        };
+        let _ = self.sender.send(Message::Kept(under, Box::new(carrying)));
+        self.carried(opened, began, id, talk).await;
+    }
+
+    /// A line whose carrier is there, or could not be opened.
+    async fn carried(
+        self,
+        opened: Result<std::io::Result<Box<dyn Carrier>>, Elapsed>,
+        began: Micros,
+        id: LineId,
+        talk: Box<dyn Conversation>,
+    ) {
+        let Ok(opened) = opened else {
+            return self.ended(Ended::Unanswered, None);
+        };
+        let elapsed_us = self.clock.now().since(began);
+        match opened {
+            Ok(carrier) => {
+                let connected = Fact::PortConnected {
+                    elapsed_us,
+                    from: None,
+                    retransmits: None,
+                };
+                self.observed(Layer::Port, connected);
+                let talk = Talk::new(talk, self.clock.wall());
+                self.converse(id, Line { carrier, talk }, Input::Opened)
+                    .await;
+            }
+            Err(error) => {
+                let refused = connect::refusal(&error, elapsed_us, None, None);
+                self.observed(Layer::Port, refused);
+                self.ended(Ended::Done, None);
+            }
         }
     }
 
@@ -430,7 +459,7 @@ impl Report {
             .carry_on(first, self.clock, self.until, &mut observe)
             .await;
         let opening = matches!(how, Ended::Resting(Layer::Port));
-        if let Some(measured) = line.stream.measured().filter(|_| !opening) {
+        if let Some(measured) = line.carrier.measured().filter(|_| !opening) {
             self.observed(Layer::Port, measured);
         }
         let permit = line.talk.give_back();

@@ -7,15 +7,16 @@ use std::io;
 use std::net::SocketAddr;
 use std::time::Duration;
 
-use chronaxis_diagnosis::walk::ECHOES;
 use chronaxis_model::fact::{Fact, HostQuestion, Icmp};
 use chronaxis_model::layer::Micros;
+use chronaxis_model::order::ECHOES;
 use socket2::{Domain, Protocol, Socket, Type};
 use tokio::net::UdpSocket;
 use tokio::time::{Instant, timeout_at};
 
 use crate::clock::Clock;
-use crate::{connect, error_queue};
+use crate::error_queue;
+use crate::here::Here;
 
 /// The time between two requests.
 const BETWEEN: Duration = Duration::from_millis(250);
@@ -28,12 +29,13 @@ const BEFORE_THE_END: Duration = Duration::from_millis(20);
 
 /// Asks; none where this system does not let it.
 pub(crate) async fn ask(
+    here: &Here,
     to: SocketAddr,
     with: HostQuestion,
     until: Micros,
     clock: Clock,
 ) -> Option<Fact> {
-    let to = connect::goes_to(to);
+    let to = here.goes_to(to);
     let (socket, most, message) = match with {
         HostQuestion::Datagram => (open(to, Protocol::UDP).ok()?, 1, vec![0; 8]),
         HostQuestion::Echo => {

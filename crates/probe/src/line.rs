@@ -1,6 +1,4 @@
-//! A line: the socket and the conversation over it.
-
-use std::io;
+//! A line: what carries it, and the conversation over it.
 
 use chronaxis_model::conversation::Input;
 use chronaxis_model::fact::Fact;
@@ -8,57 +6,19 @@ use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::order::Ended;
 use chronaxis_tls::{Step, Talk};
 use tokio::io::{AsyncReadExt, AsyncWriteExt};
-use tokio::net::{TcpStream, UnixStream};
 use tokio::time::timeout_at;
 
+use crate::carrier::Carrier;
 use crate::clock::Clock;
-use crate::sockopt;
 use crate::workers;
 
 /// How long a line may take to leave politely: one round trip, where the protocol wants
 /// that.
 const LAST_WORD: Micros = Micros::from_millis(1600);
 
-/// The socket.
-pub(crate) enum Stream {
-    Tcp(TcpStream),
-    Socket(UnixStream),
-}
-
-impl Stream {
-    async fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
-        match self {
-            Stream::Tcp(stream) => stream.read(buffer).await,
-            Stream::Socket(stream) => stream.read(buffer).await,
-        }
-    }
-
-    async fn write_all(&mut self, bytes: &[u8]) -> io::Result<()> {
-        match self {
-            Stream::Tcp(stream) => stream.write_all(bytes).await,
-            Stream::Socket(stream) => stream.write_all(bytes).await,
-        }
-    }
-}
-
-impl Stream {
-    /// What the system counted on it.
-    pub(crate) fn measured(&self) -> Option<Fact> {
-        let Stream::Tcp(stream) = self else {
-            return None;
-        };
-        let info = sockopt::tcp_info(stream)?;
-        Some(Fact::LineMeasured {
-            round_trip_us: Micros(info.round_trip_us.into()),
-            retransmits: info.retransmits,
-            unconfirmed: info.unconfirmed,
-        })
-    }
-}
-
-/// The socket and the conversation.
+/// What carries it, and the conversation with its encryption.
 pub(crate) struct Line {
-    pub(crate) stream: Stream,
+    pub(crate) carrier: Box<dyn Carrier>,
     pub(crate) talk: Talk,
 }
 
@@ -81,8 +41,8 @@ impl Line {
                     Step::Send(bytes) => {
                         tracing::trace!(bytes = bytes.len(), "send");
                         // A failed write says less than what can still be read.
-                        let _ =
-                            timeout_at(clock.instant(give_up), self.stream.write_all(&bytes)).await;
+                        let _ = timeout_at(clock.instant(give_up), self.carrier.write_all(&bytes))
+                            .await;
                     }
                     Step::Observe(layer, fact) => observe(layer, fact),
                     Step::Await(span) => give_up = clock.now().after(span).min(until),
@@ -96,7 +56,7 @@ impl Line {
                     Step::Over => return Ended::Done,
                 }
             }
-            let read = timeout_at(clock.instant(give_up), self.stream.read(&mut buffer)).await;
+            let read = timeout_at(clock.instant(give_up), self.carrier.read(&mut buffer)).await;
             let input = match &read {
                 Err(_) => Input::TimedOut,
                 Ok(Ok(0)) => Input::Closed { reset: false },

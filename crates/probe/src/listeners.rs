@@ -12,6 +12,7 @@ use chronaxis_model::redact::Redactor;
 use chronaxis_model::target::EngineId;
 use procfs::net::{TcpState, UnixState};
 
+use crate::here::Here;
 use crate::processes::Owner;
 use crate::tunnels;
 
@@ -44,14 +45,14 @@ impl Listener {
 
 /// Everything that listens for TCP, and the socket files of databases; by port. None where
 /// the system has no such table.
-pub fn table() -> Option<Vec<Listener>> {
+pub fn table(here: &Here) -> Option<Vec<Listener>> {
     let mut entries = procfs::net::tcp().ok()?;
     entries.extend(procfs::net::tcp6().unwrap_or_default());
     entries.retain(|e| e.state == TcpState::Listen);
     let mut files = procfs::net::unix().unwrap_or_default();
     files.retain(|f| f.state == UnixState::UNCONNECTED && f.socket_type == STREAM);
     files.retain(|f| f.path.as_ref().is_some_and(|path| is_database(path)));
-    let processes = crate::tables::processes().unwrap_or_default();
+    let processes = here.processes().unwrap_or_default();
     let owner = |inode| processes.owner(inode).map(|owner| Owner::clone(owner));
     let mut out: Vec<Listener> = entries
         .iter()
@@ -103,7 +104,12 @@ fn is_of(path: &Path, names: &[(&str, &str)]) -> bool {
 
 /// Of what listens here, that which bears on a target on this machine: on its port, by a
 /// program of its engine, on another port that is usual for it, or on a socket file of it.
-pub(crate) fn bearing_on(port: u16, engine: EngineId, redactor: &Redactor) -> Vec<Fact> {
+pub(crate) fn bearing_on(
+    here: &Here,
+    port: u16,
+    engine: EngineId,
+    redactor: &Redactor,
+) -> Vec<Fact> {
     let engine = by_id(engine);
     let (usual, programs) = (engine.spec.usual_ports, engine.spec.programs);
     let of_engine = |owner: &Owner| programs.iter().any(|p| owner.name.starts_with(p));
@@ -116,7 +122,7 @@ pub(crate) fn bearing_on(port: u16, engine: EngineId, redactor: &Redactor) -> Ve
         }
         _ => false,
     };
-    let table = crate::tables::listeners().unwrap_or_default();
+    let table = here.listeners().unwrap_or_default();
     let mut out: Vec<Fact> = table
         .iter()
         .filter(bears)
@@ -130,7 +136,7 @@ pub(crate) fn bearing_on(port: u16, engine: EngineId, redactor: &Redactor) -> Ve
             })
         })
         .collect();
-    let tunnel = tunnels::from_port(port, redactor);
+    let tunnel = tunnels::from_port(here, port, redactor);
     out.extend(tunnel.into_iter().map(Fact::TunnelTold));
     out
 }

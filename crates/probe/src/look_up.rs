@@ -4,21 +4,23 @@
 
 use std::io;
 use std::net::IpAddr;
+use std::sync::Arc;
 
 use chronaxis_model::fact::{Fact, NameTrouble};
 use dns_lookup::{AddrInfoHints, LookupError, LookupErrorKind, SockType, getaddrinfo};
 use tokio::sync::oneshot;
 
 use crate::clock::Clock;
+use crate::here::Here;
 
 /// Asks for a name's addresses, in the system's order.
-pub(crate) async fn look_up(name: String, clock: Clock) -> Option<Fact> {
+pub(crate) async fn look_up(here: Arc<Here>, name: String, clock: Clock) -> Option<Fact> {
     let began = clock.now();
     let (answer, wait) = oneshot::channel();
     let asked = std::thread::Builder::new()
         .name("lookup".to_owned())
         .spawn(move || {
-            let _ = answer.send(ask(&name));
+            let _ = answer.send(ask(&here, &name));
         });
     let result = match asked {
         Ok(_) => wait.await.ok()?,
@@ -43,7 +45,7 @@ pub(crate) async fn look_up(name: String, clock: Clock) -> Option<Fact> {
     })
 }
 
-fn ask(name: &str) -> Result<Vec<IpAddr>, (String, NameTrouble)> {
+fn ask(here: &Here, name: &str) -> Result<Vec<IpAddr>, (String, NameTrouble)> {
     let hints = AddrInfoHints {
         socktype: SockType::Stream.into(),
         ..AddrInfoHints::default()
@@ -51,7 +53,7 @@ fn ask(name: &str) -> Result<Vec<IpAddr>, (String, NameTrouble)> {
     let found = getaddrinfo(Some(name), None, Some(hints)).map_err(trouble)?;
     let mut addresses = Vec::new();
     for info in found.flatten() {
-        crate::links::note(info.sockaddr);
+        here.note_link(info.sockaddr);
         let ip = info.sockaddr.ip();
         if !addresses.contains(&ip) {
             addresses.push(ip);

@@ -20,7 +20,6 @@ use tokio::net::{TcpStream, UdpSocket};
 use tokio::time::timeout;
 
 use crate::clock::Clock;
-use crate::connect::goes_to;
 use crate::error_queue;
 use crate::errors::name as error_name;
 
@@ -279,7 +278,6 @@ async fn over_udp(
     read: &impl Fn(&[u8]) -> Reading,
     trouble: &mut Option<AnswerTrouble>,
 ) -> Result<Reading, (io::Error, Option<Icmp>)> {
-    let resolver = goes_to(resolver);
     let any: SocketAddr = match resolver {
         SocketAddr::V4(_) => ([0, 0, 0, 0], 0).into(),
         SocketAddr::V6(_) => ([0u16; 8], 0).into(),
@@ -327,7 +325,7 @@ async fn over_tcp(
     bytes: &[u8],
     read: &impl Fn(&[u8]) -> Reading,
 ) -> io::Result<Reading> {
-    let mut stream = TcpStream::connect(goes_to(resolver)).await?;
+    let mut stream = TcpStream::connect(resolver).await?;
     let length = u16::try_from(bytes.len()).unwrap_or_default();
     stream.write_all(&length.to_be_bytes()).await?;
     stream.write_all(bytes).await?;

@@ -8,6 +8,7 @@ use std::net::{IpAddr, SocketAddr};
 use chronaxis_model::fact::{Fact, Resolvers, Subject};
 use resolv_conf::ScopedIp;
 
+use crate::here::Here;
 use crate::links;
 
 /// Longest file of these that is read. Lists of unwanted hosts run to megabytes.
@@ -20,7 +21,7 @@ const MOST_RESOLVERS: usize = 3;
 const PORT: u16 = 53;
 
 /// What both files say, each with its name.
-pub(crate) fn of(names: &[String]) -> Vec<(Subject, Fact)> {
+pub(crate) fn of(here: &Here, names: &[String]) -> Vec<(Subject, Fact)> {
     let mut out = Vec::new();
     if let Some(text) = text_of("/etc/hosts") {
         for name in names {
@@ -30,7 +31,13 @@ pub(crate) fn of(names: &[String]) -> Vec<(Subject, Fact)> {
         }
     }
     let text = text_of("/etc/resolv.conf").unwrap_or_default();
-    out.push((Subject::default(), resolvers_in(&text)));
+    let config = parsed(&text);
+    for ip in &config.nameservers {
+        if let ScopedIp::V6(ip, Some(link)) = ip {
+            here.note_link(links::on_link(*ip, link));
+        }
+    }
+    out.push((Subject::default(), resolvers_of(&config)));
     out
 }
 
@@ -75,18 +82,21 @@ pub fn in_hosts(text: &[u8], name: &str) -> Option<Fact> {
 /// What a resolver configuration says. One that names no resolver is not read as the
 /// system's library reads it, which would ask this machine itself: nothing is configured.
 pub fn resolvers_in(text: &[u8]) -> Fact {
+    resolvers_of(&parsed(text))
+}
+
+fn parsed(text: &[u8]) -> resolv_conf::Config {
     let (mut config, _) = resolv_conf::Config::parse_with_errors(text);
     config.glibc_normalize();
+    config
+}
+
+fn resolvers_of(config: &resolv_conf::Config) -> Fact {
     let resolvers = config
         .nameservers
         .iter()
         .take(MOST_RESOLVERS)
-        .map(|ip| {
-            if let ScopedIp::V6(ip, Some(link)) = ip {
-                links::note_by_name(*ip, link);
-            }
-            SocketAddr::new(ip.into(), PORT)
-        })
+        .map(|ip| SocketAddr::new(ip.into(), PORT))
         .collect();
     let search = config
         .get_last_search_or_domain()

@@ -11,12 +11,13 @@ use netlink_packet_route::neighbour::{
 };
 use netlink_packet_route::{AddressFamily, RouteNetlinkMessage};
 
+use crate::here::Here;
 use crate::{netlink, route};
 
 /// Looks; none where nothing is said.
-pub(crate) fn to(host: IpAddr) -> Option<Fact> {
+pub(crate) fn to(here: &Here, host: IpAddr) -> Option<Fact> {
     let host = host.to_canonical();
-    let way = route::to(host);
+    let way = route::to(here, host);
     let address = way.gateway.unwrap_or(host);
     let index = way.index?;
     let answers = answers(address, index);

@@ -3,13 +3,14 @@
 
 use std::net::SocketAddr;
 use std::path::Path;
-use std::process::{Command, Stdio};
+use std::process::Stdio;
 
 use chronaxis_model::fact::{Fact, FilterDecision};
 use chronaxis_model::redact::Redactor;
 use procfs::net::TcpState;
-use tokio::sync::oneshot;
+use tokio::process::Command;
 
+use crate::here::Here;
 use crate::local_firewall::{self, Going, Packet};
 
 /// Where the program that prints the filter's rules lies. It is not looked for elsewhere:
@@ -27,20 +28,16 @@ pub(crate) async fn filter(
         return None;
     }
     let printer = PRINTERS.iter().find(|path| Path::new(path).exists())?;
-    let (tell, told) = oneshot::channel();
-    std::thread::Builder::new()
-        .name("filter".to_owned())
-        .spawn(move || {
-            let mut command = Command::new(printer);
-            command
-                .args(["--json", "list", "ruleset"])
-                .env_clear()
-                .stdin(Stdio::null())
-                .stderr(Stdio::null());
-            let _ = tell.send(command.output());
-        })
+    // It ends with whoever waits for it.
+    let printed = Command::new(printer)
+        .args(["--json", "list", "ruleset"])
+        .env_clear()
+        .stdin(Stdio::null())
+        .stderr(Stdio::null())
+        .kill_on_drop(true)
+        .output()
+        .await
         .ok()?;
-    let printed = told.await.ok()?.ok()?;
     let rules = serde_json::from_slice(&printed.stdout).ok()?;
     let packet = |going| Packet {
         going,
@@ -81,8 +78,8 @@ fn counter_in(text: &str, table: &str, name: &str) -> Option<u64> {
 }
 
 /// Connections of this machine to there that stand open.
-pub(crate) fn connections(to: SocketAddr, redactor: &Redactor) -> Option<Fact> {
-    let table = crate::tables::sockets()?;
+pub(crate) fn connections(here: &Here, to: SocketAddr, redactor: &Redactor) -> Option<Fact> {
+    let table = here.sockets()?;
     let same = |remote: SocketAddr| {
         remote.port() == to.port() && remote.ip().to_canonical() == to.ip().to_canonical()
     };
@@ -91,7 +88,7 @@ pub(crate) fn connections(to: SocketAddr, redactor: &Redactor) -> Option<Fact> {
         .filter(|e| e.state == TcpState::Established && same(e.remote_address))
         .map(|e| e.inode)
         .collect();
-    let processes = crate::tables::processes().unwrap_or_default();
+    let processes = here.processes().unwrap_or_default();
     // What this run opened itself, for another target, speaks for nobody.
     open.retain(|inode| !processes.owner(*inode).is_some_and(|owner| owner.is_us()));
     if open.iter().any(|inode| processes.owner(*inode).is_none()) {

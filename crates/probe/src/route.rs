@@ -8,7 +8,8 @@ use netlink_packet_route::route::{
 };
 use netlink_packet_route::{AddressFamily, RouteNetlinkMessage};
 
-use crate::{links, netlink};
+use crate::here::Here;
+use crate::netlink;
 
 /// A way out.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -24,14 +25,14 @@ pub(crate) struct Way {
 }
 
 /// Asks for the way to an address; what cannot be learnt is none.
-pub(crate) fn to(address: IpAddr) -> Way {
-    match netlink::ask(RouteNetlinkMessage::GetRoute(question(address))) {
+pub(crate) fn to(here: &Here, address: IpAddr) -> Way {
+    match netlink::ask(RouteNetlinkMessage::GetRoute(question(here, address))) {
         Some(RouteNetlinkMessage::NewRoute(route)) => way(&route),
         _ => Way::default(),
     }
 }
 
-fn question(address: IpAddr) -> RouteMessage {
+fn question(here: &Here, address: IpAddr) -> RouteMessage {
     let (family, bits, destination) = match address {
         IpAddr::V4(ip) => (AddressFamily::Inet, 32, RouteAddress::Inet(ip)),
         IpAddr::V6(ip) => (AddressFamily::Inet6, 128, RouteAddress::Inet6(ip)),
@@ -48,7 +49,7 @@ fn question(address: IpAddr) -> RouteMessage {
         .push(RouteAttribute::Destination(destination));
     route
         .attributes
-        .extend(links::of(address).map(RouteAttribute::Oif));
+        .extend(here.link_of(address).map(RouteAttribute::Oif));
     route
 }
 

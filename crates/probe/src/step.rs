@@ -10,11 +10,18 @@ use socket2::Socket;
 
 use crate::clock::Clock;
 use crate::connect::{self, Came};
+use crate::here::Here;
 use crate::sockopt;
 
 /// Sends it and waits for what comes.
-pub(crate) async fn step(to: SocketAddr, ttl: u8, least: Option<u8>, clock: Clock) -> Fact {
-    let to = connect::goes_to(to);
+pub(crate) async fn step(
+    here: &Here,
+    to: SocketAddr,
+    ttl: u8,
+    least: Option<u8>,
+    clock: Clock,
+) -> Fact {
+    let to = here.goes_to(to);
     let limit = |socket: &Socket| {
         if let Some(least) = least {
             sockopt::hear_from(socket, to.is_ipv6(), least)?;
@@ -24,7 +31,7 @@ pub(crate) async fn step(to: SocketAddr, ttl: u8, least: Option<u8>, clock: Cloc
             SocketAddr::V6(_) => socket.set_unicast_hops_v6(ttl.into()),
         }
     };
-    let (came, _, elapsed_us) = connect::attempt(to, clock, limit, |_| {}).await;
+    let (came, _, elapsed_us) = connect::attempt(here, to, clock, limit, |_| {}).await;
     let (answer, by) = match came {
         Came::Connected(stream) => {
             drop(stream);

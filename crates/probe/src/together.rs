@@ -4,11 +4,16 @@
 use std::cell::{RefCell, RefMut};
 use std::collections::BTreeMap;
 use std::rc::Rc;
+use std::sync::Arc;
 use std::time::Duration;
 
 use chronaxis_model::layer::Micros;
 use chronaxis_model::order::Shared;
 use tokio::sync::Notify;
+
+use crate::carrier::Carriers;
+use crate::here::Here;
+use crate::pool::Pool;
 
 /// How often it is looked how late this thread wakes.
 const WATCHED_EVERY: Duration = Duration::from_millis(50);
@@ -20,6 +25,12 @@ const LATE: Duration = Duration::from_millis(50);
 #[derive(Default)]
 pub struct Together<S> {
     shared: RefCell<S>,
+    /// What this machine says of itself.
+    pub(crate) here: Arc<Here>,
+    /// Threads for what takes long to read.
+    pub(crate) pool: Arc<Pool>,
+    /// Who opens what carries a line, beside this machine's sockets.
+    pub(crate) carriers: Option<Arc<dyn Carriers>>,
     bells: RefCell<BTreeMap<usize, Rc<Notify>>>,
 }
 
@@ -28,7 +39,18 @@ impl<S: Shared> Together<S> {
     pub fn new(shared: S) -> Together<S> {
         Together {
             shared: RefCell::new(shared),
+            here: Arc::default(),
+            pool: Arc::default(),
+            carriers: None,
             bells: RefCell::default(),
+        }
+    }
+
+    /// Lines are carried by these, where they lead to where a line is to go.
+    pub fn carried_by(self, carriers: Arc<dyn Carriers>) -> Together<S> {
+        Together {
+            carriers: Some(carriers),
+            ..self
         }
     }
 

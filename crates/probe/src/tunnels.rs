@@ -7,7 +7,7 @@ use std::path::{Path, PathBuf};
 use chronaxis_model::fact::Tunnel;
 use chronaxis_model::redact::Redactor;
 
-use crate::tables;
+use crate::here::Here;
 
 /// Longest configuration that is read.
 const LONGEST: u64 = 1024 * 1024;
@@ -17,12 +17,12 @@ const MOST_FILES: usize = 128;
 
 /// The tunnel that is meant to begin at this port, if anything tells of one. A process
 /// that runs counts before a file.
-pub(crate) fn from_port(port: u16, redactor: &Redactor) -> Option<Tunnel> {
-    by_process(port, redactor).or_else(|| by_configuration(port, redactor))
+pub(crate) fn from_port(here: &Here, port: u16, redactor: &Redactor) -> Option<Tunnel> {
+    by_process(here, port, redactor).or_else(|| by_configuration(port, redactor))
 }
 
-fn by_process(port: u16, redactor: &Redactor) -> Option<Tunnel> {
-    let processes = tables::processes()?;
+fn by_process(here: &Here, port: u16, redactor: &Redactor) -> Option<Tunnel> {
+    let processes = here.processes()?;
     processes.called().iter().find_map(|process| {
         let (local, to) = in_arguments(&process.arguments)
             .into_iter()

@@ -5,6 +5,7 @@ use std::net::{IpAddr, Ipv4Addr, Ipv6Addr, SocketAddr};
 use chronaxis_diagnosis::listed::{Listed, Listeners};
 use chronaxis_diagnosis::report;
 use chronaxis_model::redact::Redactor;
+use chronaxis_probe::Here;
 use chronaxis_probe::listeners::{Listener, table};
 use nix::unistd::{Uid, User};
 use tokio::task::JoinSet;
@@ -18,7 +19,8 @@ use crate::error::Failure;
 const SIDE_BY_SIDE: usize = 16;
 
 pub(crate) fn run(args: &args::Listeners) -> Result<u8, Failure> {
-    let mut read = table().map(|all| all.iter().map(listed).collect::<Vec<Listed>>());
+    let mut read =
+        table(&Here::default()).map(|all| all.iter().map(listed).collect::<Vec<Listed>>());
     if let (true, Some(all)) = (args.ask, &mut read) {
         ask(all)?;
     }

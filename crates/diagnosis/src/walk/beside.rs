@@ -6,7 +6,7 @@ use chronaxis_engines::{LinePurpose, MOST_PROBES, ServiceProbe, by_id, service_p
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Fact, HandshakeTrouble, Knocked, Meaning, Observation, Spoke};
 use chronaxis_model::layer::{Layer, Micros};
-use chronaxis_model::order::{Ended, LineId, Order, Probe, ProbeId};
+use chronaxis_model::order::{Ended, LineId, Order, Over, Probe, ProbeId};
 
 use super::{Running, Walk};
 use crate::inference::weigh;
@@ -236,12 +236,15 @@ impl Walk {
                 (
                     line,
                     Probe::Open {
-                        line: _, to, talk, ..
+                        line: _,
+                        over,
+                        talk,
+                        ..
                     },
                 ) => {
                     let open = Probe::Open {
                         line,
-                        to,
+                        over,
                         talk,
                         segment: Some(SMALL),
                     };
@@ -254,10 +257,10 @@ impl Walk {
                 let engine = by_id(self.target.engine);
                 let wait = SHORT.min(self.scope.patience_us);
                 let talk = service_probe(kind, engine, wait);
-                let to = server.clone();
+                let over = Over::Endpoint(server.clone());
                 let open = Probe::Open {
                     line,
-                    to,
+                    over,
                     talk,
                     segment: None,
                 };

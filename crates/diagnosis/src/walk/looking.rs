@@ -6,7 +6,7 @@ use chronaxis_engines::by_id;
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Fact, HostQuestion, Knocked};
 use chronaxis_model::layer::Micros;
-use chronaxis_model::order::Probe;
+use chronaxis_model::order::{ECHOES, LocalLook, Probe};
 use chronaxis_model::settings::usual_port_meant;
 
 use super::paths::SHORT_SILENCE;
@@ -25,9 +25,6 @@ const ASKED_TWICE: Micros = Micros::from_millis(1_500);
 
 /// Of how many addresses of a target the hosts themselves are asked.
 const HOSTS_ASKED: usize = 2;
-
-/// How many echo requests a host gets.
-pub const ECHOES: u32 = 3;
 
 /// A port that is far from the one dialled, and hardly open: discard (RFC 863), or one of
 /// those that are given out for the moment.
@@ -67,11 +64,11 @@ impl Walk {
             }
             self.asides.plan(Look::Queue(to), from, until);
             self.asides.plan(Look::Listeners(to), from, until);
-            self.asides.plan(Look::Filter(to), from, until);
+            self.asides.plan(Look::Firewall(to), from, until);
             self.asides.plan(Look::Connections(to), from, until);
             self.asides.plan(Look::SendFailures(to), from, until);
             let asked_twice = now.after(ASKED_TWICE).min(until.since(SHORT_SILENCE));
-            self.asides.plan(Look::NextDevice(to), asked_twice, until);
+            self.asides.plan(Look::NextHop(to), asked_twice, until);
         }
     }
 
@@ -120,9 +117,9 @@ impl Walk {
                 here(to.ip()) && (paths.in_silence(to.ip()) || paths.failing(to.ip(), now))
             }
             Look::Listeners(to) => here(to.ip()) && paths.failing(to.ip(), now),
-            Look::Filter(to) => !here(to.ip()) && paths.in_doubt(to.ip()),
+            Look::Firewall(to) => !here(to.ip()) && paths.in_doubt(to.ip()),
             Look::Connections(to) => paths.unanswered_at(to.ip()),
-            Look::SendFailures(to) | Look::NextDevice(to) => {
+            Look::SendFailures(to) | Look::NextHop(to) => {
                 !here(to.ip()) && paths.unanswered_at(to.ip())
             }
         })
@@ -138,22 +135,21 @@ impl Walk {
         let until = until.max(now.after(SHORT_SILENCE));
         let about = Endpoint::Tcp(look.to()).subject();
         let redactor = self.redactor.clone();
+        let here = |what| Probe::LookHere { what, redactor };
         let what = match look {
-            Look::Queue(to) => Probe::LocalListener { to },
-            Look::Listeners(to) => Probe::ListenersHere {
+            Look::Queue(to) => here(LocalLook::Queue { to }),
+            Look::Listeners(to) => here(LocalLook::Listeners {
                 port: to.port(),
                 engine: self.target.engine,
-                redactor,
-            },
-            Look::Filter(to) => Probe::OwnFilter {
+            }),
+            Look::Firewall(to) => here(LocalLook::Firewall {
                 to,
                 from: self.tried_from(to),
                 interface: self.interface_to(to.ip()),
-                redactor,
-            },
-            Look::Connections(to) => Probe::ConnectionsOpen { to, redactor },
-            Look::SendFailures(to) => Probe::OwnSendFailures { to },
-            Look::NextDevice(to) => Probe::NextDevice { to },
+            }),
+            Look::Connections(to) => here(LocalLook::Connections { to }),
+            Look::SendFailures(to) => here(LocalLook::SendFailures { to }),
+            Look::NextHop(to) => here(LocalLook::NextHop { to }),
             Look::Host(to, with) => match self.claim_host(run, now, look, until) {
                 true => Probe::AskHost { to, with },
                 false => return,

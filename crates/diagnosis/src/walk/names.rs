@@ -12,7 +12,7 @@ use std::net::{Ipv6Addr, SocketAddr};
 
 use chronaxis_model::fact::{Fact, RecordKind, Resolvers, Subject};
 use chronaxis_model::layer::{Layer, Micros};
-use chronaxis_model::order::{Ended, Order, Probe};
+use chronaxis_model::order::{Ended, LocalLook, Order, Probe};
 use chronaxis_model::reserved_ranges::names_here;
 use chronaxis_model::target::End;
 
@@ -104,7 +104,10 @@ impl Walk {
         for name in names.iter().filter(|n| by_system || names_its_link(n)) {
             self.ask_system(run, now, name.clone());
         }
-        let what = Probe::NameSources { names };
+        let what = Probe::LookHere {
+            what: LocalLook::NameSources { names },
+            redactor: self.redactor.clone(),
+        };
         let until = now.after(self.scope.patience_us);
         self.start(now, until, Subject::default(), Running::NameSources, what);
     }

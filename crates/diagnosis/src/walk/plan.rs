@@ -4,12 +4,13 @@ use chronaxis_engines::by_id;
 use chronaxis_model::certificate::Wish;
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::layer::Layer;
+use chronaxis_model::order::ECHOES;
 use chronaxis_model::secret::Blemish;
 use chronaxis_model::settings::usual_port_meant;
 use chronaxis_model::target::{End, Target};
 
 use super::hop_trace::MOST_PACKETS;
-use super::looking::{ECHOES, far_port};
+use super::looking::far_port;
 use super::names::MOST_HIDDEN;
 use crate::judge::{MOST_HOSTS, Scope};
 

@@ -73,7 +73,7 @@ fn look_of(fact: &Fact, to: SocketAddr) -> Option<Look> {
     Some(match fact {
         Fact::LocalListener { .. } => Look::Queue(to),
         Fact::ListenerHere(_) => Look::Listeners(to),
-        Fact::OwnFilter { .. } => Look::Filter(to),
+        Fact::OwnFilter { .. } => Look::Firewall(to),
         Fact::ConnectionsOpen { .. } => Look::Connections(to),
         Fact::OwnSendFailures { .. } => Look::SendFailures(to),
         _ => return None,

@@ -22,11 +22,11 @@ pub(super) enum Look {
     /// Read what listens on this machine, for a target on it.
     Listeners(SocketAddr),
     /// Read what this machine's own filter does with packets to there.
-    Filter(SocketAddr),
+    Firewall(SocketAddr),
     /// Read which connections to there stand open.
     Connections(SocketAddr),
-    /// Read what this machine's tables say of the next device.
-    NextDevice(SocketAddr),
+    /// Read what this machine's tables say of the next hop.
+    NextHop(SocketAddr),
     /// Count what this machine's system cannot send.
     SendFailures(SocketAddr),
 }
@@ -41,9 +41,9 @@ impl Look {
             | Look::Hidden(to)
             | Look::Queue(to)
             | Look::Listeners(to)
-            | Look::Filter(to)
+            | Look::Firewall(to)
             | Look::Connections(to)
-            | Look::NextDevice(to)
+            | Look::NextHop(to)
             | Look::SendFailures(to) => to,
         }
     }
@@ -53,7 +53,7 @@ impl Look {
         matches!(
             self,
             Look::Connections(_)
-                | Look::NextDevice(_)
+                | Look::NextHop(_)
                 | Look::SendFailures(_)
                 | Look::Far(_)
                 | Look::Host(..)

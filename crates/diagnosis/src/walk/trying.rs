@@ -6,7 +6,7 @@ use chronaxis_engines::{LinePurpose, TalkPlan, by_id};
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Fact, Knocked};
 use chronaxis_model::layer::{Layer, Micros};
-use chronaxis_model::order::{Ended, LineId, Order, Probe, ProbeId};
+use chronaxis_model::order::{Ended, LineId, Order, Over, Probe, ProbeId};
 use chronaxis_model::permit::{Account, Permit, Withheld};
 use chronaxis_model::secret::{Blemish, Secret};
 use chronaxis_model::settings::usual_port_meant;
@@ -68,7 +68,7 @@ impl Walk {
         });
         let open = Probe::Open {
             line,
-            to: to.clone(),
+            over: Over::Endpoint(to.clone()),
             talk,
             segment: None,
         };

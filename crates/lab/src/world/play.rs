@@ -11,7 +11,9 @@ use chronaxis_model::conversation::{Conversation, Input};
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Fact, Knocked, StepAnswer};
 use chronaxis_model::layer::{Layer, Micros};
-use chronaxis_model::order::{Decider, Ended, Event, LineId, Order, Probe, ProbeId};
+use chronaxis_model::order::{
+    Decider, Ended, Event, LineId, LocalLook, Order, Over, Probe, ProbeId,
+};
 use chronaxis_model::permit::Permit;
 use chronaxis_tls::{Step, Talk};
 
@@ -155,7 +157,6 @@ impl Stage<'_> {
     fn start(&mut self, probe: ProbeId, what: Probe, until: Micros) {
         match what {
             Probe::LookUp { name } => self.look_up(probe, &name, until),
-            Probe::NameSources { names } => self.name_sources(probe, &names, until),
             Probe::Ask {
                 resolver,
                 asked,
@@ -181,41 +182,20 @@ impl Stage<'_> {
                     true => self.tell(probe, (after, until), Layer::Port, Some(fact)),
                 }
             }
-            Probe::OwnFilter { to, .. } => {
-                let fact = self.world.own_filter(to);
-                self.tell(probe, (Micros(0), until), Layer::Route, fact);
-            }
-            Probe::OwnSendFailures { to } => {
-                let counted = self.world.send_failures(to);
-                let fact = Fact::OwnSendFailures { counted };
-                self.tell(probe, (Micros(1_150_000), until), Layer::Route, Some(fact));
-            }
-            Probe::NextDevice { to } => {
-                let fact = self.world.next_device(to.ip());
-                self.tell(probe, (Micros(0), until), Layer::Route, Some(fact));
-            }
-            Probe::ConnectionsOpen { to, .. } => {
-                let fact = self.world.connections_open(to);
-                self.tell(probe, (Micros(0), until), Layer::Port, Some(fact));
-            }
-            Probe::ListenersHere { .. } => {
-                for fact in self.world.listeners_here() {
-                    self.agenda.observed(self.now, probe, Layer::Port, fact);
-                }
-                self.agenda.ended(self.now, probe, Ended::Done, None);
-            }
+            Probe::LookHere { what, .. } => self.look_here(probe, what, until),
             Probe::Knock { to } => self.knock(probe, to, until),
-            Probe::LocalListener { to } => {
-                let fact = self.world.local_listener(to);
-                self.agenda.observed(self.now, probe, Layer::Port, fact);
-                self.agenda.ended(self.now, probe, Ended::Done, None);
-            }
             Probe::Open {
                 line,
-                to,
+                over: Over::Endpoint(to),
                 talk,
                 segment,
             } => self.open(probe, line, &to, (talk, segment), until),
+            Probe::Open {
+                line,
+                over: Over::Line { line: under, to },
+                talk,
+                ..
+            } => self.open_over(probe, under, line, &to, talk, until),
             Probe::Advance {
                 line,
                 stop,
@@ -232,6 +212,85 @@ impl Stage<'_> {
                 }
             }
         }
+    }
+
+    /// What this machine says of itself.
+    fn look_here(&mut self, probe: ProbeId, what: LocalLook, until: Micros) {
+        let at_once = (Micros(0), until);
+        match what {
+            LocalLook::NameSources { names } => self.name_sources(probe, &names, until),
+            LocalLook::Firewall { to, .. } => {
+                let fact = self.world.own_filter(to);
+                self.tell(probe, at_once, Layer::Route, fact);
+            }
+            LocalLook::SendFailures { to } => {
+                let counted = self.world.send_failures(to);
+                let fact = Fact::OwnSendFailures { counted };
+                self.tell(probe, (Micros(1_150_000), until), Layer::Route, Some(fact));
+            }
+            LocalLook::NextHop { to } => {
+                let fact = self.world.next_device(to.ip());
+                self.tell(probe, at_once, Layer::Route, Some(fact));
+            }
+            LocalLook::Connections { to } => {
+                let fact = self.world.connections_open(to);
+                self.tell(probe, at_once, Layer::Port, Some(fact));
+            }
+            LocalLook::Listeners { .. } => {
+                for fact in self.world.listeners_here() {
+                    self.agenda.observed(self.now, probe, Layer::Port, fact);
+                }
+                self.agenda.ended(self.now, probe, Ended::Done, None);
+            }
+            LocalLook::Queue { to } => {
+                let fact = self.world.local_listener(to);
+                self.tell(probe, at_once, Layer::Port, Some(fact));
+            }
+        }
+    }
+
+    /// Opens a line over a channel of another one: what stands before the far end of that
+    /// does not stand before this.
+    fn open_over(
+        &mut self,
+        probe: ProbeId,
+        under: LineId,
+        id: LineId,
+        to: &Endpoint,
+        talk: Box<dyn Conversation>,
+        until: Micros,
+    ) {
+        let world = self.world;
+        let carried = self.lines.contains_key(&under);
+        let service = match to {
+            Endpoint::Tcp(to) if carried => world.service_at(*to),
+            _ => None,
+        };
+        let Some(service) = service else {
+            let fact = Fact::PortRefused {
+                elapsed_us: ROUND_TRIP,
+                from: None,
+                icmp: None,
+            };
+            return self.tell(probe, (ROUND_TRIP, until), Layer::Port, Some(fact));
+        };
+        world.counted.line();
+        let at = self.now.after(ROUND_TRIP);
+        let fact = Fact::PortConnected {
+            elapsed_us: ROUND_TRIP,
+            from: None,
+            retransmits: None,
+        };
+        self.agenda.observed(at, probe, Layer::Port, fact);
+        let line = Line {
+            talk: Talk::new(talk, world.wall),
+            server: service.serve(&world.counted),
+            under_way: Vec::new(),
+            lost: None,
+            largest: None,
+            unconfirmed: 0,
+        };
+        self.converse(probe, id, line, Input::Opened, at, until);
     }
 
     fn stop(&mut self, probe: ProbeId) {

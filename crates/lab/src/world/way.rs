@@ -2,9 +2,9 @@
 
 use std::net::{IpAddr, SocketAddr};
 
-use chronaxis_diagnosis::walk::ECHOES;
 use chronaxis_model::fact::{Fact, FilterDecision, HostQuestion, Icmp, StepAnswer};
 use chronaxis_model::layer::Micros;
+use chronaxis_model::order::ECHOES;
 use chronaxis_model::redact::Redactor;
 
 use super::{ABSENT_AFTER, Action, Attempt, FirstStretch, ROUND_TRIP, Rule, Speech, World};
@@ -150,6 +150,12 @@ impl World {
             sender,
         };
         Attempt::Unreachable(icmp, ABSENT_AFTER)
+    }
+
+    /// What serves a port of a host, as a neighbour of that host meets it.
+    pub(super) fn service_at(&self, to: SocketAddr) -> Option<&Service> {
+        let host = self.hosts.iter().find(|h| h.address == to.ip())?;
+        host.ports.get(&to.port())
     }
 
     pub(super) fn attempt(&self, to: IpAddr, port: u16) -> Attempt<'_> {

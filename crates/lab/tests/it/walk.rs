@@ -53,7 +53,7 @@ fn starts_in_silence(walk: &mut Walk) -> Vec<(Micros, String, Micros)> {
         match walk.poll(&mut run, now) {
             Order::Start { probe, what, until } => {
                 let text = match &what {
-                    Probe::Open { to, .. } => format!("open {to}"),
+                    Probe::Open { over, .. } => format!("open {}", over.end()),
                     Probe::Knock { to } => format!("knock {to}"),
                     other => format!("{other:?}"),
                 };

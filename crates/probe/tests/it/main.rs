@@ -11,4 +11,5 @@
 )]
 
 mod answers;
+mod carried;
 mod network;

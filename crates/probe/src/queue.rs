@@ -5,11 +5,13 @@ use std::net::SocketAddr;
 use chronaxis_model::fact::Fact;
 use procfs::net::{TcpNetEntry, TcpState};
 
+use crate::here::Here;
+
 /// Whether anything listens on a port of this machine, and how many connections wait in
 /// its queue; none where the table cannot be read.
-pub(crate) fn listener(to: SocketAddr) -> Option<Fact> {
-    let to = crate::connect::goes_to(to);
-    let table = crate::tables::sockets()?;
+pub(crate) fn of(here: &Here, to: SocketAddr) -> Option<Fact> {
+    let to = here.goes_to(to);
+    let table = here.sockets()?;
     let of_it: Vec<&TcpNetEntry> = table
         .iter()
         .filter(|e| e.state == TcpState::Listen && e.local_address.port() == to.port())
