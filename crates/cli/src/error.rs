@@ -6,6 +6,7 @@ use std::path::PathBuf;
 use std::process::ExitCode;
 
 use chronaxis_engines::{NotATarget, NotFollowed, NotWritten};
+use chronaxis_model::invariant;
 use chronaxis_model::redact::visible;
 use chronaxis_model::shown;
 
@@ -125,6 +126,16 @@ fn is_place_in_file(name: &str) -> bool {
 /// Ends the program: a status from a command that worked, or a message.
 pub(crate) fn conclude(done: Result<u8, Failure>) -> ExitCode {
     match done {
+        Ok(_) if let Some(broken) = invariant::broken() => {
+            let place = broken.place;
+            say(&format!(
+                "this is a bug in chronaxis at {}:{}: it should hold that {}. Do not rely on the result above",
+                place.file(),
+                place.line(),
+                broken.what
+            ));
+            ExitCode::from(DEFECT)
+        }
         Ok(status) => {
             // A reader that went away has seen enough; a full disk is worth a word. Neither
             // changes what was found.

@@ -5,6 +5,7 @@
 use std::collections::BTreeMap;
 
 use chronaxis_model::found::CauseId;
+use chronaxis_model::invariant;
 
 use crate::judge::Symptom;
 use crate::knowledge::Grade;
@@ -191,6 +192,7 @@ impl<'a> OwnRow<'a> {
 fn shares(weights: impl Iterator<Item = f64>) -> Vec<f64> {
     let weights: Vec<f64> = weights.collect();
     let sum: f64 = weights.iter().sum();
+    invariant::holds(sum > 0.0, "something is always possible: the honest rest");
     weights.into_iter().map(|w| w / sum).collect()
 }
 

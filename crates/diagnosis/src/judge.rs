@@ -16,7 +16,7 @@ mod summary;
 mod symptom;
 pub mod way;
 
-pub use evidence::{Again, Evidence, MOST_HOSTS, Scope, Way};
+pub use evidence::{Again, Evidence, MOST_HOSTS, Scope, Seen, Way};
 pub use fall_back::falls_back;
 pub use going_on::{After, after, policy};
 pub use judged::{JudgedPath, Judgement, LayerJudgement, LostName, Stand};

@@ -17,6 +17,7 @@ pub use shape::{
 
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::found::CauseId;
+use chronaxis_model::invariant;
 use chronaxis_model::layer::Layer;
 
 use crate::inference::{self, Answers, Candidate, Weighed};
@@ -93,8 +94,10 @@ pub fn answers_for(view: &PathView<'_>, symptom: Symptom) -> Answers {
 
 /// The path that decides, or a stand-in without facts where none was reached.
 pub fn decisive_view<'a>(evidence: Evidence<'a>, judgement: &Judgement) -> PathView<'a> {
-    let endpoint = judgement
-        .decisive
+    let decisive = judgement.decisive;
+    let known = decisive.is_none_or(|i| i < judgement.paths.len());
+    invariant::holds(known, "the path that decides is one of the paths");
+    let endpoint = decisive
         .and_then(|i| judgement.paths.get(i))
         .map_or(Endpoint::Socket(String::new()), |p| p.endpoint.clone());
     PathView::new(evidence, &endpoint)

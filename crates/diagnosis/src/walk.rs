@@ -9,16 +9,19 @@ mod beside;
 mod decider;
 mod fall_back;
 mod hop_trace;
+mod journal;
 mod late;
 mod lingering;
 mod looking;
 mod names;
 mod paths;
 mod plan;
+mod probes;
 mod repairs;
 mod sharing;
 mod side_checks;
 mod trying;
+mod turns;
 
 use std::collections::VecDeque;
 use std::net::SocketAddr;
@@ -28,16 +31,19 @@ use chronaxis_engines::{Seed, by_id};
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Beyond, Fact, HandshakeTrouble, Observation, RecordKind, Subject};
 use chronaxis_model::layer::{Layer, Micros};
-use chronaxis_model::order::{LineId, Order, Probe, ProbeId};
+use chronaxis_model::order::{LineId, Order, Probe};
 use chronaxis_model::redact::Redactor;
 use chronaxis_model::target::{ShownTarget, Target};
 use hop_trace::Steps;
+use journal::Journal;
 use late::Late;
 use names::Names;
 use paths::Paths;
+use probes::Probes;
 use repairs::Repairs;
 use sharing::Sharing;
 use side_checks::{Look, SideChecks};
+use turns::Turns;
 
 use crate::judge::{Evidence, Scope, Symptom, Way};
 use crate::run_state::RunState;
@@ -47,9 +53,6 @@ pub use plan::{Step, plan};
 
 /// Most addresses of one target that are tried.
 const MOST_PATHS: usize = 16;
-
-/// Most facts of one kind about one thing that are kept.
-const MOST_ALIKE: usize = 64;
 
 /// A wait that lacks no more than this of a whole patience was a whole one.
 const NEARLY: Micros = Micros::from_millis(20);
@@ -132,13 +135,6 @@ enum Stage {
     Over,
 }
 
-/// What was told of where and as whom, before any name was looked up.
-fn told_place(target: &Target) -> String {
-    let ends: Vec<String> = target.ends.iter().map(ToString::to_string).collect();
-    let user = target.user.as_deref().unwrap_or_default();
-    format!("{} {user} {}", target.engine.as_str(), ends.join(","))
-}
-
 /// The walk for one target.
 pub struct Walk {
     target: Target,
@@ -146,7 +142,7 @@ pub struct Walk {
     scope: Scope,
     seed: Seed,
     redactor: Redactor,
-    log: Vec<Observation>,
+    log: Journal,
     touched: Touched,
     stage: Stage,
     names: Names,
@@ -154,28 +150,17 @@ pub struct Walk {
     asides: SideChecks,
     steps: Steps,
     sharing: Sharing,
-    /// Its number among the targets of the run, and what was told of where and as whom.
-    order: usize,
-    told: String,
-    /// Servers to which it has the leave to make lines that they count.
-    walking: Vec<Endpoint>,
-    /// It waits for that leave.
-    awaits_walk: bool,
+    turns: Turns,
     /// Whether addresses that the name's used source hides were knocked on.
     hidden_begun: bool,
-    /// Another target of the run is trying a secret that this one would try too.
-    awaits_permit: bool,
     repairs: Option<Repairs>,
     /// The end of the client's own line, where it leaves something to ask beside it.
     left_open: Option<(Endpoint, Symptom)>,
     /// The paths on which the client made its second line.
     fell_back: Vec<usize>,
-    running: Vec<(ProbeId, Micros, Subject, Running)>,
-    next_id: u32,
+    probes: Probes<Running>,
     orders: VecDeque<Order>,
     settled: usize,
-    /// Facts that were not kept, for others like them were.
-    left_out: usize,
     late: Late,
     deadline: Micros,
 }
@@ -195,7 +180,7 @@ impl Walk {
             scope,
             seed,
             redactor,
-            log: Vec::new(),
+            log: Journal::default(),
             touched: Touched::default(),
             stage: Stage::Settings,
             names: Names::default(),
@@ -203,22 +188,16 @@ impl Walk {
             asides: SideChecks::default(),
             sharing: Sharing::default(),
             steps: Steps::default(),
-            order: 0,
-            told: told_place(&target),
-            walking: Vec::new(),
-            awaits_walk: false,
+            turns: Turns::of(&target),
             hidden_begun: false,
-            awaits_permit: false,
             shown,
             repairs: None,
             left_open: None,
             fell_back: Vec::new(),
-            running: Vec::new(),
+            probes: Probes::default(),
             target,
-            next_id: 0,
             orders: VecDeque::new(),
             settled: 0,
-            left_out: 0,
             late: Late::default(),
         }
     }
@@ -226,7 +205,7 @@ impl Walk {
     /// Its number among the targets of a run: of those that would sign in alike, the
     /// earlier one does first.
     pub fn in_order(mut self, order: usize) -> Walk {
-        self.order = order;
+        self.turns.number = order;
         self
     }
 
@@ -240,7 +219,7 @@ impl Walk {
         Evidence {
             target: &self.shown,
             scope: &self.scope,
-            log: &self.log,
+            log: self.log.entries(),
         }
     }
 
@@ -251,19 +230,24 @@ impl Walk {
 
     /// The log, once the walk is over.
     pub fn into_log(self) -> (ShownTarget, Scope, Vec<Observation>, Touched) {
-        (self.shown, self.scope, self.log, self.touched)
+        (
+            self.shown,
+            self.scope,
+            self.log.into_entries(),
+            self.touched,
+        )
     }
 
     /// Whether it waits for its turn: a line of another target ends, and it may go on at
     /// once.
     pub fn awaits_turn(&self) -> bool {
-        self.awaits_permit || self.awaits_walk
+        self.turns.awaits()
     }
 
     fn step(&mut self, run: &mut RunState, now: Micros) {
         let waits = self.sharing.awaits_turn();
         let late = now >= self.deadline && !waits;
-        if late && self.running.is_empty() && !matches!(self.stage, Stage::Over) {
+        if late && self.probes.is_empty() && !matches!(self.stage, Stage::Over) {
             return self.finish();
         }
         if self.names.awaits() {
@@ -319,7 +303,7 @@ impl Walk {
         let planned = self.paths.next_due(now);
         let asides = self.asides.next_due().filter(|at| *at > now).min();
         let steps = self.steps.next_due().filter(|at| *at > now);
-        let running = self.running.iter().map(|(_, until, _, _)| *until).min();
+        let running = self.probes.next_due();
         let questions = matches!(self.stage, Stage::Leaving)
             .then(|| self.resolvers_may_take_until())
             .filter(|at| *at > now);
@@ -343,16 +327,12 @@ impl Walk {
         self.release_steps(run);
         self.share_ports(run, self.deadline, true);
         self.leave_room(run);
-        run.ledger.walked(&std::mem::take(&mut self.walking));
-        run.ledger.leave_line(&self.told, self.order);
+        self.turns.give_back(&mut run.ledger);
     }
 
     fn note(&mut self, now: Micros, layer: Layer, about: Subject, fact: Fact) {
         let fact = self.own_limit(now, &fact).unwrap_or(fact);
-        if !self.has_room_for(&about, &fact) {
-            return;
-        }
-        self.log.push(Observation::new(layer, now, about, fact));
+        self.log.note(layer, now, about, fact);
     }
 
     /// A wait that ended for a limit of ours: it says nothing about the far side.
@@ -380,25 +360,6 @@ impl Walk {
         })
     }
 
-    /// Whether a fact is kept: whatever repeats itself without end is counted, no more.
-    fn has_room_for(&mut self, about: &Subject, fact: &Fact) -> bool {
-        if self.log.len() < MOST_ALIKE {
-            return true;
-        }
-        let kind = std::mem::discriminant(fact);
-        let alike = self
-            .log
-            .iter()
-            .filter(|o| o.about == *about)
-            .filter_map(Observation::fact)
-            .filter(|known| std::mem::discriminant(*known) == kind)
-            .count();
-        if alike >= MOST_ALIKE {
-            self.left_out = self.left_out.saturating_add(1);
-        }
-        alike < MOST_ALIKE
-    }
-
     /// Marks all layers up to this one as settled; those from the name on not before the
     /// resolvers have answered.
     fn settle_up_to(&mut self, layer: Layer) {
@@ -416,10 +377,8 @@ impl Walk {
     }
 
     fn start(&mut self, now: Micros, until: Micros, about: Subject, running: Running, what: Probe) {
-        let probe = ProbeId(self.next_id);
-        self.next_id += 1;
         let until = until.min(self.deadline).max(now);
-        self.running.push((probe, until, about, running));
+        let probe = self.probes.begin(until, about, running);
         self.orders.push_back(Order::Start { probe, what, until });
     }
 
@@ -449,7 +408,7 @@ impl Walk {
         self.settle_up_to(Layer::Bundle);
         // Who has nothing to prove takes nobody's turn.
         if self.scope.until >= Layer::Login && self.target.secret.is_some() {
-            run.ledger.line_up(&self.told, self.order);
+            self.turns.line_up(&mut run.ledger);
         }
         if stops || self.scope.until < Layer::Name {
             return self.finish();
@@ -473,8 +432,8 @@ impl Walk {
         let ways = ways.into_iter().take(MOST_PATHS);
         let (spared, ways): (Vec<Way>, Vec<Way>) =
             ways.partition(|way| run.ledger.spares(&way.endpoint).is_some());
-        let noted = |o: &Observation| matches!(o.fact(), Some(Fact::ServerSpared { .. }));
-        let known = self.log.iter().any(noted);
+        let noted = |fact: &Fact| matches!(fact, Fact::ServerSpared { .. });
+        let known = self.evidence().seen().any(noted);
         for way in spared.into_iter().filter(|_| !known) {
             let given_up = run.ledger.spares(&way.endpoint).unwrap_or_default();
             let fact = Fact::ServerSpared { given_up };
@@ -500,43 +459,17 @@ impl Walk {
             return true;
         }
         let servers: Vec<Endpoint> = ways.iter().map(|w| w.endpoint.clone()).collect();
-        self.awaits_walk = !run.ledger.may_walk(&servers, self.order);
-        self.wait_for_turn(now, self.awaits_walk);
-        if !self.awaits_walk {
-            self.walking = servers;
-        }
-        !self.awaits_walk
+        let may = self.turns.may_walk(&mut run.ledger, servers);
+        self.wait_for_turn(now, !may);
+        may
     }
 
     fn finish(&mut self) {
         for line in self.paths.leftover_lines() {
             self.orders.push_back(Order::Close(line));
         }
-        let count = std::mem::take(&mut self.left_out);
-        let left_out = (count > 0).then_some(Fact::LeftOut { count });
-        let last = self.log.last().map_or(Micros(0), |o| o.at);
-        for fact in left_out.into_iter().chain(self.late.fact()) {
-            let about = Subject::default();
-            self.log
-                .push(Observation::new(Layer::Session, last, about, fact));
-        }
+        self.log.close(self.late.fact());
         self.settle_up_to(Layer::Session);
         self.stage = Stage::Over;
-    }
-
-    /// The server at the other end of a probe's line.
-    fn server_of(&self, probe: ProbeId) -> Option<Endpoint> {
-        let about = self.about(probe)?;
-        match (about.address, about.port, about.socket) {
-            (Some(ip), Some(port), _) => Some(Endpoint::Tcp((ip, port).into())),
-            (_, _, Some(socket)) => Some(Endpoint::Socket(socket)),
-            _ => None,
-        }
-    }
-
-    /// What a probe that runs is about.
-    fn about(&self, probe: ProbeId) -> Option<Subject> {
-        let (_, _, about, _) = self.running.iter().find(|(id, ..)| *id == probe)?;
-        Some(about.clone())
     }
 }

@@ -14,6 +14,7 @@ pub mod endpoint;
 pub mod fact;
 pub mod forwarders;
 pub mod found;
+pub mod invariant;
 pub mod layer;
 mod open_id;
 pub mod order;

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use chronaxis_model::conversation::{Conversation, Input};
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Fact, HostQuestion, RecordKind, Subject};
+use chronaxis_model::invariant;
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::order::{
     Decider, Ended, Event, LineId, LocalLook, Order, Over, Probe, ProbeId,
@@ -108,7 +109,9 @@ struct Edge {
     lines: BTreeMap<LineId, Line>,
     tasks: JoinSet<()>,
     closing: JoinSet<()>,
-    running: BTreeMap<ProbeId, AbortHandle>,
+    /// What runs, until its end is told: each is told once, whichever of its end and the
+    /// order to stop it comes first.
+    running: BTreeMap<ProbeId, Option<AbortHandle>>,
 }
 
 impl Edge {
@@ -120,10 +123,13 @@ impl Edge {
         loop {
             match timeout_at(self.clock.instant(until), receiver.recv()).await {
                 Ok(Some(Message::Event(event))) => {
-                    if let Event::Ended { probe, .. } = &*event {
-                        self.running.remove(probe);
+                    let known = match &*event {
+                        Event::Ended { probe, .. } => self.running.remove(probe).is_some(),
+                        Event::Observed { probe, .. } => self.running.contains_key(probe),
+                    };
+                    if known {
+                        return Some(*event);
                     }
-                    return Some(*event);
                 }
                 Ok(Some(Message::Kept(id, line))) => {
                     self.lines.insert(id, *line);
@@ -144,6 +150,7 @@ impl Edge {
             carriers: self.carriers.clone(),
             sender: self.sender.clone(),
         };
+        self.running.insert(probe, None);
         let handle = match what {
             Probe::LookUp { name } => self.tasks.spawn(report.look_up(name)),
             Probe::Knock { to } => self.tasks.spawn(report.knock(to)),
@@ -176,7 +183,10 @@ impl Edge {
                     let under = (under, carrying);
                     self.tasks.spawn(report.open_over(under, line, to, talk))
                 }
-                None => return report.ended(Ended::Done, None),
+                None => {
+                    invariant::holds(false, "a line opens over one that rests");
+                    return report.ended(Ended::Done, None);
+                }
             },
             Probe::Advance {
                 line,
@@ -193,16 +203,16 @@ impl Edge {
                     self.tasks.spawn(report.advance(line, kept, go))
                 }
                 None => {
-                    report.ended(Ended::Done, permit);
-                    return;
+                    invariant::holds(false, "a line that goes on rests");
+                    return report.ended(Ended::Done, permit);
                 }
             },
         };
-        self.running.insert(probe, handle);
+        self.running.insert(probe, Some(handle));
     }
 
     fn stop(&mut self, probe: ProbeId) {
-        if let Some(handle) = self.running.remove(&probe) {
+        if let Some(Some(handle)) = self.running.get(&probe) {
             handle.abort();
             let event = Event::Ended {
                 probe,

@@ -1,5 +1,9 @@
 //! What the judge and the inference look at.
 
+mod seen;
+
+pub use seen::Seen;
+
 use schemars::JsonSchema;
 use std::borrow::Cow;
 use std::net::{IpAddr, SocketAddr};

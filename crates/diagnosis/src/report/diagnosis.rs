@@ -3,6 +3,7 @@
 use std::borrow::Cow;
 
 use chronaxis_model::fact::Observation;
+use chronaxis_model::invariant;
 use chronaxis_model::layer::{Layer, Micros, Outcome};
 use chronaxis_model::redact::visible;
 use chronaxis_model::target::ShownTarget;
@@ -60,7 +61,9 @@ pub(super) fn places(target: &ShownTarget) -> Vec<Piece> {
 /// A layer of a walk that is under way, once nothing can change it.
 pub fn settled(evidence: Evidence<'_>, layer: Layer, with_facts: bool) -> Option<Block> {
     let judgement = judge(evidence);
-    let judged = judgement.layers.get(layer.index())?;
+    let judged = judgement.layers.get(layer.index());
+    invariant::holds(judged.is_some(), "every layer is judged");
+    let judged = judged?;
     let summary = judged.summary.to_string();
     let facts = evidence.log.iter().filter(|_| with_facts);
     Some(line(layer, judged.outcome, judged.elapsed, &summary, facts))

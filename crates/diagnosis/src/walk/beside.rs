@@ -2,9 +2,11 @@
 //! secret: whether the server encrypts, what older encryption it takes, who answers if not
 //! the engine, and whether the engine answers on its usual port.
 
+use std::net::IpAddr;
+
 use chronaxis_engines::{LinePurpose, MOST_PROBES, ServiceProbe, by_id, service_probe};
 use chronaxis_model::endpoint::Endpoint;
-use chronaxis_model::fact::{Fact, HandshakeTrouble, Knocked, Meaning, Observation, Spoke};
+use chronaxis_model::fact::{Fact, HandshakeTrouble, Knocked, Meaning, Spoke};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::order::{Ended, LineId, Order, Over, Probe, ProbeId};
 
@@ -94,62 +96,46 @@ impl Walk {
     }
 
     fn offer_is_known(&self) -> bool {
-        let told = |fact: &Fact| matches!(fact, Fact::EncryptionAnswered { .. });
-        self.log.iter().filter_map(|o| o.fact()).any(told)
+        self.evidence().knows_offer()
     }
 
     fn service_is_known(&self) -> bool {
-        let known = |fact: &Fact| match fact {
-            Fact::OtherAnswer { service, .. } | Fact::ServiceAsked { service, .. } => {
-                service.is_some()
-            }
-            _ => false,
-        };
-        self.log.iter().filter_map(|o| o.fact()).any(known)
+        self.evidence().knows_service()
     }
 
     /// Whether the engine answered its own client there, whatever came after.
     fn engine_spoke(&self, server: &Endpoint) -> bool {
-        let about = server.subject();
-        let spoke = |o: &Observation| {
-            o.about == about && matches!(o.fact(), Some(Fact::SpokeProtocol { .. }))
-        };
-        self.log.iter().any(spoke)
+        let subject = server.subject();
+        let mut seen = self.evidence().at(server).all();
+        seen.any(|(o, fact)| o.about == subject && matches!(fact, Fact::SpokeProtocol { .. }))
     }
 
     /// A program of this machine that leaves connections in its queue answers nothing.
     fn is_asleep(&self) -> bool {
-        let asleep =
-            |fact: &Fact| matches!(fact, Fact::LocalListener { waiting, .. } if *waiting > 0);
-        self.log.iter().filter_map(|o| o.fact()).any(asleep)
+        self.evidence().queue_waits()
     }
 
     /// Whether the line goes over a network, and the system counted on it.
     fn is_measured(&self, server: &Endpoint) -> bool {
-        let counted = |o: &Observation| {
-            o.about.address == server.ip() && matches!(o.fact(), Some(Fact::LineMeasured { .. }))
-        };
-        server
-            .ip()
-            .is_some_and(|ip| !chronaxis_model::reserved_ranges::is_here(ip))
-            && self.log.iter().any(counted)
+        self.is_measured_with(server, |_| true)
     }
 
     /// Whether something that was sent on it was never confirmed.
     fn is_unconfirmed(&self, server: &Endpoint) -> bool {
-        let lost = |o: &Observation| {
-            o.about.address == server.ip()
-                && matches!(o.fact(), Some(Fact::LineMeasured { unconfirmed, .. }) if *unconfirmed > 0)
-        };
-        server
-            .ip()
-            .is_some_and(|ip| !chronaxis_model::reserved_ranges::is_here(ip))
-            && self.log.iter().any(lost)
+        self.is_measured_with(server, |unconfirmed| unconfirmed > 0)
+    }
+
+    fn is_measured_with(&self, server: &Endpoint, fits: impl Fn(u32) -> bool) -> bool {
+        let far = |ip: &IpAddr| !chronaxis_model::reserved_ranges::is_here(*ip);
+        server.ip().filter(far).is_some_and(|ip| {
+            self.evidence().of_host(ip).any(
+                |fact| matches!(fact, Fact::LineMeasured { unconfirmed, .. } if fits(*unconfirmed)),
+            )
+        })
     }
 
     fn small_segments_known(&self) -> bool {
-        let known = |fact: &Fact| matches!(fact, Fact::SmallSegments { .. });
-        self.log.iter().filter_map(|o| o.fact()).any(known)
+        self.evidence().knows_small_segments()
     }
 
     /// The engine's own port.
@@ -162,12 +148,14 @@ impl Walk {
     /// table shows that something listens.
     fn other_ports(&self, server: &Endpoint) -> Vec<u16> {
         let usual = by_id(self.target.engine).spec.usual_ports.iter().copied();
-        let here = self.log.iter().any(|o| {
-            o.about.address == server.ip() && matches!(o.fact(), Some(Fact::LocalListener { .. }))
+        let evidence = self.evidence();
+        let here = server.ip().is_some_and(|ip| {
+            let read = |fact: &Fact| matches!(fact, Fact::LocalListener { .. });
+            evidence.of_host(ip).any(read)
         });
         let shown = |port: &u16| {
-            self.log.iter().any(|o| match o.fact() {
-                Some(Fact::ListenerHere(l)) => l.on.is_some_and(|on| on.port() == *port),
+            evidence.seen().any(|fact| match fact {
+                Fact::ListenerHere(l) => l.on.is_some_and(|on| on.port() == *port),
                 _ => false,
             })
         };
@@ -181,11 +169,8 @@ impl Walk {
             return;
         };
         let dialled: Vec<Endpoint> = self.evidence().endpoints();
-        let speaks = |o: &Observation| {
-            o.about.address == Some(ip)
-                && matches!(o.fact(), Some(Fact::EngineElsewhere { speaks: true }))
-        };
-        if self.log.iter().any(speaks) {
+        let speaks = |fact: &Fact| matches!(fact, Fact::EngineElsewhere { speaks: true });
+        if self.evidence().of_host(ip).any(speaks) {
             return;
         }
         let next = ports
@@ -208,23 +193,18 @@ impl Walk {
 
     /// Whether the client's own port of that host refuses.
     fn refused_at(&self, server: &Endpoint) -> bool {
-        self.log.iter().any(|o| {
-            o.about.address == server.ip() && matches!(o.fact(), Some(Fact::PortRefused { .. }))
-        })
+        let refused = |fact: &Fact| matches!(fact, Fact::PortRefused { .. });
+        let ip = server.ip();
+        ip.is_some_and(|ip| self.evidence().of_host(ip).any(refused))
     }
 
     fn was_asked(&self, there: &Endpoint) -> bool {
-        let about = there.subject();
-        let on_it = |o: &Observation| {
+        self.evidence().at(there).any(|fact| match fact {
             // Of a comparison port that connects it is not known yet who answers there.
-            let asked = match o.fact() {
-                Some(Fact::ControlPort { answer, .. }) => *answer != Knocked::Connected,
-                Some(Fact::EngineElsewhere { .. }) => true,
-                _ => false,
-            };
-            asked && o.about.address == about.address && o.about.port == about.port
-        };
-        self.log.iter().any(on_it)
+            Fact::ControlPort { answer, .. } => *answer != Knocked::Connected,
+            Fact::EngineElsewhere { .. } => true,
+            _ => false,
+        })
     }
 
     fn begin_beside(&mut self, now: Micros, server: &Endpoint, purpose: Purpose) {
@@ -253,7 +233,7 @@ impl Walk {
                 other => other,
             },
             Purpose::Feel(kind, _) => {
-                let line = LineId(self.next_id);
+                let line = self.probes.next_line();
                 let engine = by_id(self.target.engine);
                 let wait = SHORT.min(self.scope.patience_us);
                 let talk = service_probe(kind, engine, wait);
@@ -322,7 +302,7 @@ impl Walk {
                     Fact::ServiceAsked { spoke, .. } => *spoke == Spoke::Closed,
                     _ => false,
                 };
-                let closed = self.log.iter().filter_map(|o| o.fact()).any(closed);
+                let closed = self.evidence().seen().any(closed);
                 let next = Purpose::Feel(last.next_for(number, closed), number + 1);
                 self.begin_beside(now, server, next);
             }
@@ -338,9 +318,8 @@ impl Walk {
             }
             Purpose::Elsewhere => {
                 let about = server.subject();
-                let answered = self.log.iter().any(|o| {
-                    o.about == about && matches!(o.fact(), Some(Fact::EngineElsewhere { .. }))
-                });
+                let asked = |fact: &Fact| matches!(fact, Fact::EngineElsewhere { .. });
+                let answered = self.evidence().at(server).any(asked);
                 if !answered {
                     let fact = Fact::EngineElsewhere { speaks: false };
                     self.note(now, self.layer_elsewhere(server), about, fact);
@@ -364,7 +343,7 @@ impl Walk {
                 }
             )
         };
-        let stalled_there = self.log.iter().filter_map(|o| o.fact()).any(in_handshake);
+        let stalled_there = self.evidence().seen().any(in_handshake);
         let came = match fact {
             Fact::LineSecured { .. } | Fact::CertificateShown(_) => true,
             Fact::SpokeProtocol { .. } => !stalled_there,
@@ -377,7 +356,7 @@ impl Walk {
     /// password, lets it in, or refuses for another reason.
     fn passed_when_encrypted(&self, fact: &Fact) -> Option<(Layer, Fact)> {
         let known = |fact: &Fact| matches!(fact, Fact::EncryptedTried { .. });
-        if self.log.iter().filter_map(|o| o.fact()).any(known) {
+        if self.evidence().seen().any(known) {
             return None;
         }
         let passed = match fact {
@@ -396,7 +375,7 @@ impl Walk {
         purpose: Purpose,
         fact: Fact,
     ) {
-        let Some(about) = self.about(probe) else {
+        let Some(about) = self.probes.get(probe).map(|p| p.about.clone()) else {
             return;
         };
         let noted = match (purpose, fact) {
@@ -418,7 +397,7 @@ impl Walk {
             }
             (Purpose::Elsewhere, Fact::SpokeProtocol { .. }) => {
                 let fact = Fact::EngineElsewhere { speaks: true };
-                let server = self.server_of(probe);
+                let server = self.probes.server_of(probe);
                 let layer = server.map_or(Layer::Listener, |s| self.layer_elsewhere(&s));
                 Some((layer, fact))
             }

@@ -23,7 +23,7 @@ impl Decider for Walk {
     }
 
     fn number(&self) -> usize {
-        self.order
+        self.turns.number
     }
 
     fn ring(&mut self) {
@@ -40,11 +40,11 @@ impl Decider for Walk {
                 fact,
             } => {
                 if matches!(fact, Fact::LeftCounted)
-                    && let Some(server) = self.server_of(probe)
+                    && let Some(server) = self.probes.server_of(probe)
                 {
                     run.ledger.count_given_up(server);
                 }
-                if let Some(server) = self.server_of(probe) {
+                if let Some(server) = self.probes.server_of(probe) {
                     self.note_counting(run, &server, &fact);
                     if let Fact::Instance(instance) = &fact
                         && let Some(identifier) = instance.identifier()

@@ -184,29 +184,28 @@ impl Walk {
     /// Whether there are no steps to make: the address is on a network of this machine, or
     /// its own, no way leads to it, or a device already said that it refuses.
     fn is_near(&self, to: SocketAddr) -> bool {
-        self.log.iter().any(|o| {
-            o.about.address == Some(to.ip())
-                && match o.fact() {
-                    Some(Fact::RouteFound {
-                        source,
-                        gateway,
-                        prefix,
-                        ..
-                    }) => *source == to.ip() || (gateway.is_none() && prefix.is_some()),
-                    Some(Fact::RouteMissing { .. }) => true,
-                    Some(Fact::PortRefused { icmp, .. } | Fact::PortUnreachable { icmp, .. }) => {
-                        icmp.is_some() && o.about.port == Some(to.port())
-                    }
-                    _ => false,
-                }
+        let mut seen = self.evidence().of_host(to.ip()).all();
+        seen.any(|(o, fact)| match fact {
+            Fact::RouteFound {
+                source,
+                gateway,
+                prefix,
+                ..
+            } => *source == to.ip() || (gateway.is_none() && prefix.is_some()),
+            Fact::RouteMissing { .. } => true,
+            Fact::PortRefused { icmp, .. } | Fact::PortUnreachable { icmp, .. } => {
+                icmp.is_some() && o.about.port == Some(to.port())
+            }
+            _ => false,
         })
     }
 
     /// The control port of a host, once it is known what it does. One that connects is
     /// walked to step by step: only the last one reaches it.
     fn control_of(&self, to: SocketAddr) -> Option<Wanted> {
-        self.log.iter().find_map(|o| match o.fact() {
-            Some(Fact::ControlPort { answer, .. }) if o.about.address == Some(to.ip()) => {
+        let mut seen = self.evidence().of_host(to.ip()).all();
+        seen.find_map(|(o, fact)| match fact {
+            Fact::ControlPort { answer, .. } => {
                 let port = o.about.port.filter(|port| *port != to.port())?;
                 let window = match answer {
                     Knocked::Connected => 1,
@@ -224,7 +223,10 @@ impl Walk {
     }
 
     fn begin_steps(&mut self, run: &mut RunState, now: Micros, wanted: Wanted) {
-        match run.cache.claim_steps(wanted.to, wanted.answers, self.order) {
+        match run
+            .cache
+            .claim_steps(wanted.to, wanted.answers, self.turns.number)
+        {
             Claim::Pending => self.steps.awaited.push(wanted),
             Claim::Known(seen) => {
                 for (layer, about, fact) in seen {
@@ -278,7 +280,7 @@ impl Walk {
             self.give_up_again(run, index);
             return false;
         };
-        if self.steps.may_ask_again.is_none() && run.cache.claim_again(self.order) {
+        if self.steps.may_ask_again.is_none() && run.cache.claim_again(self.turns.number) {
             self.steps.may_ask_again = Some(now);
         }
         self.steps.awaits_again = self.steps.may_ask_again.is_none();
@@ -406,21 +408,19 @@ impl Walk {
         to: SocketAddr,
         ttl: u8,
         least: Option<u8>,
-    ) -> impl Iterator<Item = StepAnswer> + '_ {
-        self.log.iter().filter_map(move |o| match o.fact() {
-            Some(Fact::PathStep {
+    ) -> impl Iterator<Item = StepAnswer> {
+        let there = Endpoint::Tcp(to);
+        let seen = self.evidence().at(&there).all();
+        let answers = seen.filter_map(|(_, fact)| match fact {
+            Fact::PathStep {
                 ttl: t,
                 least: l,
                 answer,
                 ..
-            }) if (*t, *l) == (ttl, least)
-                && o.about.address == Some(to.ip())
-                && o.about.port == Some(to.port()) =>
-            {
-                Some(*answer)
-            }
+            } if (*t, *l) == (ttl, least) => Some(*answer),
             _ => None,
-        })
+        });
+        answers.collect::<Vec<_>>().into_iter()
     }
 
     /// One step is over. So many answers to it were known before.

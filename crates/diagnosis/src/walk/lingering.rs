@@ -30,7 +30,7 @@ impl Walk {
             let Some(path) = self.paths.get(index) else {
                 continue;
             };
-            let (attempts, about) = (path.attempts(), path.endpoint().subject());
+            let (attempts, there) = (path.attempts(), path.endpoint().clone());
             let known = |fact: &Fact| {
                 matches!(
                     fact,
@@ -41,17 +41,12 @@ impl Walk {
                         | Fact::LocalFailure { .. }
                 )
             };
-            let answered = |o: &chronaxis_model::fact::Observation| {
-                o.about.address == about.address
-                    && o.about.port == about.port
-                    && o.fact().is_some_and(known)
-            };
             // An earlier one is waited for in full: it could change the verdict.
             if path.is_earlier() {
                 continue;
             }
             self.paths.give_up(index);
-            if self.log.iter().any(answered) {
+            if self.evidence().at(&there).any(known) {
                 continue;
             }
             let waited_us = now.since(began);
@@ -59,18 +54,16 @@ impl Walk {
                 waited_us,
                 attempts,
             };
-            self.note(now, Layer::Port, about, fact);
+            self.note(now, Layer::Port, there.subject(), fact);
         }
         self.leave();
     }
 
     /// The paths on which attempts run, and when those began.
     fn attempts(&self) -> impl Iterator<Item = (usize, Micros)> {
-        self.running
-            .iter()
-            .filter_map(|(.., running)| match running {
-                Running::Attempt { path, began, .. } => Some((*path, *began)),
-                _ => None,
-            })
+        self.probes.all().filter_map(|(_, running)| match running {
+            Running::Attempt { path, began, .. } => Some((*path, *began)),
+            _ => None,
+        })
     }
 }

@@ -4,7 +4,7 @@ use std::net::{IpAddr, SocketAddr};
 
 use chronaxis_engines::by_id;
 use chronaxis_model::endpoint::Endpoint;
-use chronaxis_model::fact::{Fact, HostQuestion, Knocked};
+use chronaxis_model::fact::{Fact, HostQuestion};
 use chronaxis_model::layer::Micros;
 use chronaxis_model::order::{ECHOES, LocalLook, Probe};
 use chronaxis_model::settings::usual_port_meant;
@@ -12,6 +12,7 @@ use chronaxis_model::settings::usual_port_meant;
 use super::paths::SHORT_SILENCE;
 use super::side_checks::Look;
 use super::{Running, Walk};
+use crate::judge::Evidence;
 use crate::run_cache::{Claim, Shared};
 use crate::run_state::RunState;
 
@@ -89,21 +90,14 @@ impl Walk {
     }
 
     pub(super) fn due_aside(&mut self, now: Micros) -> Option<(Look, Micros)> {
-        let (paths, log) = (&self.paths, &self.log);
-        let here = |ip: IpAddr| {
-            chronaxis_model::reserved_ranges::is_here(ip) || log.iter().any(|o| {
-                o.about.address == Some(ip)
-                    && matches!(o.fact(), Some(Fact::RouteFound { source, .. }) if *source == ip)
-            })
+        let paths = &self.paths;
+        let evidence = Evidence {
+            target: &self.shown,
+            scope: &self.scope,
+            log: self.log.entries(),
         };
-        let is_up = |ip: IpAddr| {
-            log.iter().any(|o| {
-                let answers =
-                    |answer: &Knocked| matches!(answer, Knocked::Connected | Knocked::Refused);
-                o.about.address == Some(ip)
-                    && matches!(o.fact(), Some(Fact::ControlPort { answer, .. }) if answers(answer))
-            })
-        };
+        let here = |ip: IpAddr| evidence.is_own_address(ip);
+        let is_up = |ip: IpAddr| evidence.is_up(ip);
         let usual = by_id(self.target.engine).spec.usual_port;
         self.asides.take_due(now, |look| match look {
             // The port that was probably meant, where another service answers on the one given.
@@ -166,24 +160,16 @@ impl Walk {
     }
 
     fn tried_from(&self, to: SocketAddr) -> Option<SocketAddr> {
-        let about = Endpoint::Tcp(to).subject();
-        self.log.iter().find_map(|o| match o.fact() {
-            Some(Fact::PortTried { from })
-                if o.about.address == about.address && o.about.port == about.port =>
-            {
-                Some(*from)
-            }
-            _ => None,
-        })
+        self.evidence()
+            .at(&Endpoint::Tcp(to))
+            .find(|fact| match fact {
+                Fact::PortTried { from } => Some(*from),
+                _ => None,
+            })
     }
 
     fn interface_to(&self, host: IpAddr) -> Option<String> {
-        self.log.iter().find_map(|o| match o.fact() {
-            Some(Fact::RouteFound { interface, .. }) if o.about.address == Some(host) => {
-                interface.clone()
-            }
-            _ => None,
-        })
+        self.evidence().interface_to(host).map(str::to_owned)
     }
 
     /// Whether a port is to be knocked on by this target: no other one of the run has, or
@@ -192,7 +178,7 @@ impl Walk {
         let to = look.to();
         let usual = by_id(self.target.engine).spec.usual_port;
         let any = matches!(look, Look::Knock(_)) && Some(to.port()) != usual;
-        let claim = run.cache.claim_knock(to, any, self.order);
+        let claim = run.cache.claim_knock(to, any, self.turns.number);
         let ours = self.claimed(claim, now, look, until);
         if ours {
             self.touched.lines.push(Endpoint::Tcp(to));
@@ -205,7 +191,9 @@ impl Walk {
         let Look::Host(to, with) = look else {
             return false;
         };
-        let claim = run.cache.claim(&Shared::Host(to.ip(), with), self.order);
+        let claim = run
+            .cache
+            .claim(&Shared::Host(to.ip(), with), self.turns.number);
         let ours = self.claimed(claim, now, look, until);
         if ours {
             self.touched.steps += match with {

@@ -11,6 +11,7 @@ mod word;
 use std::net::{Ipv6Addr, SocketAddr};
 
 use chronaxis_model::fact::{Fact, RecordKind, Resolvers, Subject};
+use chronaxis_model::invariant;
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::order::{Ended, LocalLook, Order, Probe};
 use chronaxis_model::reserved_ranges::names_here;
@@ -129,7 +130,10 @@ impl Walk {
     }
 
     fn ask_system(&mut self, run: &mut RunState, now: Micros, name: String) {
-        match run.cache.claim(&Shared::Name(name.clone()), self.order) {
+        match run
+            .cache
+            .claim(&Shared::Name(name.clone()), self.turns.number)
+        {
             Claim::Pending => self.names.awaited.push(name),
             Claim::Known(seen) => self.note_shared(now, seen),
             Claim::Yours => {
@@ -155,6 +159,7 @@ impl Walk {
         about: Subject,
         how: &Ended,
     ) {
+        invariant::holds(about.name.is_some(), "a question about a name has the name");
         let name = about.name.clone().unwrap_or_default();
         if matches!(how, Ended::Unanswered) {
             self.take_word_behind_silence(now, &name);
@@ -171,8 +176,7 @@ impl Walk {
 
     /// What the log holds of something, to be handed on.
     pub(super) fn seen_of(&self, fits: impl Fn(&Subject, &Fact) -> bool) -> Vec<Seen> {
-        let found = self.log.iter().filter_map(|o| {
-            let fact = o.fact()?;
+        let found = self.evidence().seen().all().filter_map(|(o, fact)| {
             fits(&o.about, fact).then(|| (o.layer, o.about.clone(), fact.clone()))
         });
         found.collect()
@@ -195,7 +199,7 @@ impl Walk {
             });
             // What the user names stands in place of what is configured.
             self.log
-                .retain(|o| !matches!(o.fact(), Some(Fact::ResolversFound(_))));
+                .take_back(|fact| matches!(fact, Fact::ResolversFound(_)));
             self.note(now, Layer::Name, Subject::default(), fact);
         }
         for name in self.names_told() {
@@ -214,11 +218,7 @@ impl Walk {
     }
 
     fn resolvers_configured(&self) -> Resolvers {
-        let found = self.log.iter().find_map(|o| match o.fact() {
-            Some(Fact::ResolversFound(found)) => Some(found.clone()),
-            _ => None,
-        });
-        found.unwrap_or_default()
+        self.evidence().resolvers()
     }
 
     /// Goes on with what another target of the run has asked meanwhile.
@@ -235,14 +235,13 @@ impl Walk {
 
     /// Whether questions to resolvers are open.
     pub(super) fn resolvers_open(&self) -> bool {
-        !self.names.awaited_questions.is_empty()
-            || self.running.iter().any(|(.., r)| r.is_question())
+        !self.names.awaited_questions.is_empty() || self.probes.any(Running::is_question)
     }
 
     /// Whether the names are settled as far as the walk needs them; begins what is still
     /// to be asked.
     pub(super) fn names_settled(&mut self, run: &mut RunState, now: Micros) -> bool {
-        let own = self.running.iter().any(|(.., r)| {
+        let own = self.probes.any(|r| {
             matches!(
                 r,
                 Running::LookUp | Running::NameSources | Running::NearAsk { .. }
@@ -271,16 +270,15 @@ impl Walk {
                     self.begin_asking(run, now, &host, resolver, (left, false));
                 }
             }
-            return self.running.is_empty();
+            return self.probes.is_empty();
         }
         if !self.scope.resolvers.is_empty() {
             self.take_resolvers_word(now);
         }
-        let lost: Vec<String> = self
-            .log
-            .iter()
-            .filter(|o| is_lost(o.fact()))
-            .filter_map(|o| o.about.name.clone())
+        let seen = self.evidence().seen().all();
+        let lost: Vec<String> = seen
+            .filter(|(_, fact)| is_lost(Some(fact)))
+            .filter_map(|(o, _)| o.about.name.clone())
             .collect();
         // Where another host is there to go on with, nothing waits for a lost one.
         if lost.is_empty() || !self.evidence().ways().is_empty() {
@@ -309,8 +307,8 @@ impl Walk {
             return;
         }
         self.names.awaited_questions.clear();
-        let open = self.running.iter().filter(|(.., r)| r.is_question());
-        let stops: Vec<Order> = open.map(|(id, ..)| Order::Stop(*id)).collect();
+        let open = self.probes.all().filter(|(_, r)| r.is_question());
+        let stops: Vec<Order> = open.map(|(id, _)| Order::Stop(id)).collect();
         self.orders.extend(stops);
     }
 }

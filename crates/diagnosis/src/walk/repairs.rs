@@ -98,7 +98,7 @@ impl Walk {
 
     /// Of what is seen on a line of a repair only this counts: whether it was let in.
     pub(super) fn repair_observed(&mut self, now: Micros, probe: ProbeId, fact: Fact) {
-        let about = self.about(probe);
+        let about = self.probes.get(probe).map(|p| p.about.clone());
         let tried = |accepted| {
             let repair = self.repairs.as_ref()?.current?;
             Some(Fact::RepairTried { repair, accepted })

@@ -120,7 +120,7 @@ impl Walk {
         if self.sharing.held.iter().any(|held| held.to == *to) {
             return true;
         }
-        match run.cache.claim(&Shared::Port(*to), self.order) {
+        match run.cache.claim(&Shared::Port(*to), self.turns.number) {
             Claim::Yours => {
                 self.sharing.held.push(Held {
                     to: *to,
@@ -209,7 +209,7 @@ impl Walk {
     /// taken from its deadline.
     fn has_room(&mut self, run: &mut RunState, now: Micros) -> bool {
         if !self.sharing.has_room {
-            self.sharing.has_room = run.ledger.take_room(self.order);
+            self.sharing.has_room = run.ledger.take_room(self.turns.number);
             self.sharing.awaits_room = !self.sharing.has_room;
             self.wait_for_turn(now, self.sharing.awaits_room);
         }
@@ -258,7 +258,7 @@ impl Walk {
 
     /// Gives back the room for sockets.
     pub(super) fn leave_room(&mut self, run: &mut RunState) {
-        run.ledger.forget(self.order);
+        run.ledger.forget(self.turns.number);
         if std::mem::take(&mut self.sharing.has_room) {
             run.ledger.leave_room();
         }
@@ -266,36 +266,29 @@ impl Walk {
 
     /// Whether anything was heard there, or the line ended.
     fn has_spoken(&self, to: SocketAddr) -> bool {
-        let of_it = |layer: Layer, about: &chronaxis_model::fact::Subject| {
-            layer >= Layer::Listener
-                && about.address == Some(to.ip())
-                && about.port == Some(to.port())
-        };
-        self.log.iter().any(|o| of_it(o.layer, &o.about)) || self.paths.is_walked(to)
+        let there = Endpoint::Tcp(to);
+        let mut seen = self.evidence().at(&there).all();
+        seen.any(|(o, _)| o.layer >= Layer::Listener) || self.paths.is_walked(to)
     }
 
     /// Whether the log says what an attempt that did not connect came to.
     fn is_told(&self, to: SocketAddr) -> bool {
-        self.log.iter().any(|o| {
-            let its = o.about.address == Some(to.ip()) && o.about.port == Some(to.port());
-            its && matches!(
-                o.fact(),
-                Some(
-                    Fact::PortSilent { .. }
-                        | Fact::PortRefused { .. }
-                        | Fact::PortUnreachable { .. }
-                        | Fact::RouteMissing { .. }
-                        | Fact::LocalFailure { .. }
-                        | Fact::BeyondUs { .. }
-                )
+        self.evidence().at(&Endpoint::Tcp(to)).any(|fact| {
+            matches!(
+                fact,
+                Fact::PortSilent { .. }
+                    | Fact::PortRefused { .. }
+                    | Fact::PortUnreachable { .. }
+                    | Fact::RouteMissing { .. }
+                    | Fact::LocalFailure { .. }
+                    | Fact::BeyondUs { .. }
             )
         })
     }
 
     fn seen_of_port(&self, to: SocketAddr) -> Vec<Seen> {
-        let found = self.log.iter().filter_map(|o| {
-            let fact = o.fact()?;
-            let its = o.about.address == Some(to.ip()) && o.about.port == Some(to.port());
+        let there = Endpoint::Tcp(to);
+        let found = self.evidence().at(&there).all().filter_map(|(o, fact)| {
             let shared = match fact {
                 Fact::ControlPort { .. } | Fact::PathStep { .. } | Fact::LineMeasured { .. } => {
                     false
@@ -303,7 +296,7 @@ impl Walk {
                 Fact::OtherAnswer { service, .. } => service.is_some_and(is_of_counting),
                 _ => matches!(o.layer, Layer::Route | Layer::Port),
             };
-            (its && shared && !o.about.fall_back).then(|| (o.layer, o.about.clone(), fact.clone()))
+            (shared && !o.about.fall_back).then(|| (o.layer, o.about.clone(), fact.clone()))
         });
         found.collect()
     }
@@ -339,12 +332,7 @@ impl Walk {
             }
             _ => None,
         };
-        let own_address = |ip: std::net::IpAddr| {
-            chronaxis_model::reserved_ranges::is_here(ip) || self.log.iter().any(|o| {
-                o.about.address == Some(ip)
-                    && matches!(o.fact(), Some(Fact::RouteFound { source, .. }) if *source == ip)
-            })
-        };
+        let own_address = |ip: std::net::IpAddr| self.evidence().is_own_address(ip);
         let here = endpoint.ip().is_none_or(own_address);
         Server {
             endpoint: endpoint.clone(),

@@ -13,6 +13,7 @@ use chronaxis_model::settings::usual_port_meant;
 use chronaxis_model::target::End;
 
 use super::paths::Path;
+use super::probes::Probing;
 use super::side_checks::Look;
 use super::{Running, Stage, Walk};
 use crate::judge::{After, PathView, Symptom, Way, after, judge, policy};
@@ -54,7 +55,7 @@ impl Walk {
     /// The same, for another end.
     pub(super) fn opening_with(&mut self, to: &Endpoint, manner: LinePurpose) -> (LineId, Probe) {
         let host = self.host_told_for(to);
-        let line = LineId(self.next_id);
+        let line = self.probes.next_line();
         let talk = by_id(self.target.engine).protocol.open(TalkPlan {
             target: &self.target,
             to,
@@ -120,7 +121,7 @@ impl Walk {
     /// Whether nothing is under way but questions to name service.
     pub(super) fn idle(&self) -> bool {
         self.orders.is_empty()
-            && self.running.iter().all(|(.., r)| r.is_question())
+            && self.probes.all().all(|(_, r)| r.is_question())
             && !self.steps.are_open()
             && !self.asides.awaits()
     }
@@ -134,15 +135,15 @@ impl Walk {
         let account = self.account_at(&endpoint);
         let secret = self.target.secret.as_ref().map(|told| &told.value);
         let accepted = secret.is_some_and(|secret| run.ledger.is_accepted(&account, secret));
-        self.awaits_permit = self.scope.until >= Layer::Login
+        let awaits = self.scope.until >= Layer::Login
             && !accepted
-            && (run.ledger.is_out(&account, self.order)
-                || (self.target.secret.is_some() && run.ledger.is_behind(&self.told, self.order)));
-        self.wait_for_turn(now, self.awaits_permit);
-        if self.awaits_permit {
+            && (run.ledger.is_out(&account, self.turns.number)
+                || (self.target.secret.is_some() && self.turns.is_behind(&mut run.ledger)));
+        self.wait_for_turn(now, awaits);
+        if self.turns.await_permit(awaits) {
             return;
         }
-        run.ledger.leave_line(&self.told, self.order);
+        self.turns.leave_line(&mut run.ledger);
         let Some((line, endpoint)) = self.paths.take_line(index) else {
             return;
         };
@@ -207,10 +208,13 @@ impl Walk {
     }
 
     pub(super) fn observed(&mut self, now: Micros, probe: ProbeId, layer: Layer, fact: Fact) {
-        let Some((_, _, about, running)) = self.running.iter().find(|(id, ..)| *id == probe) else {
+        let Some(Probing {
+            about, what_for, ..
+        }) = self.probes.get(probe)
+        else {
             return;
         };
-        match running {
+        match what_for {
             Running::RepairLine(_) | Running::Repair => {
                 return self.repair_observed(now, probe, fact);
             }
@@ -225,7 +229,7 @@ impl Walk {
             _ => {}
         }
         // What an address does that the name's used source hides speaks of the name.
-        let layer = match running {
+        let layer = match what_for {
             Running::Aside {
                 look: Look::Hidden(_),
                 ..
@@ -233,7 +237,7 @@ impl Walk {
             _ => layer,
         };
         let mut about = about.clone();
-        if let Running::Attempt { path, number, .. } = running {
+        if let Running::Attempt { path, number, .. } = what_for {
             let (path, number) = (*path, *number);
             if matches!(fact, Fact::RouteFound { .. }) && self.paths.seen_route(path) {
                 return;
@@ -259,11 +263,13 @@ impl Walk {
     }
 
     pub(super) fn ended(&mut self, run: &mut RunState, now: Micros, probe: ProbeId, how: Ended) {
-        let Some(at) = self.running.iter().position(|(id, ..)| *id == probe) else {
+        let Some(Probing {
+            about, what_for, ..
+        }) = self.probes.end(probe)
+        else {
             return;
         };
-        let (_, _, about, running) = self.running.remove(at);
-        match running {
+        match what_for {
             Running::LookUp => self.look_up_ended(run, now, about, &how),
             Running::NameSources => self.sources_ended(run, now),
             Running::Ask { asked, kind, began } => {
@@ -367,14 +373,13 @@ impl Walk {
     }
 
     fn attempts_running(&self, path: usize) -> bool {
-        self.running
-            .iter()
-            .any(|(.., r)| matches!(r, Running::Attempt { path: p, .. } if *p == path))
+        self.probes
+            .any(|r| matches!(r, Running::Attempt { path: p, .. } if *p == path))
     }
 
     fn stop_other_attempts(&mut self, path: usize) {
-        let stops = self.running.iter().filter_map(|(id, _, _, r)| match r {
-            Running::Attempt { path: p, .. } if *p == path => Some(Order::Stop(*id)),
+        let stops = self.probes.all().filter_map(|(id, r)| match r {
+            Running::Attempt { path: p, .. } if *p == path => Some(Order::Stop(id)),
             _ => None,
         });
         self.orders.extend(stops);
@@ -448,11 +453,11 @@ impl Walk {
     /// verdict: an earlier path that is silent.
     pub(super) fn leave(&mut self) {
         self.stage = Stage::Leaving;
-        let stops = self.running.iter().filter_map(|(id, _, _, r)| match r {
+        let stops = self.probes.all().filter_map(|(id, r)| match r {
             Running::Attempt { path, .. }
                 if !self.paths.get(*path).is_some_and(Path::is_earlier) =>
             {
-                Some(Order::Stop(*id))
+                Some(Order::Stop(id))
             }
             _ => None,
         });

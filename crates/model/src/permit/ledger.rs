@@ -5,6 +5,7 @@ use std::sync::Arc;
 
 use super::{Account, Mark, Permit, Salted, Server, Withheld};
 use crate::endpoint::Endpoint;
+use crate::invariant;
 use crate::secret::Secret;
 
 /// What became of an account's one try.
@@ -267,7 +268,12 @@ impl Ledger {
             ..
         } = permit;
         self.wake(&Awaited::Try(entry));
-        let Some(state) = self.tries.get_mut(entry) else {
+        let known = self.tries.get_mut(entry);
+        invariant::holds(
+            known.is_some(),
+            "a permit comes back to the ledger that gave it",
+        );
+        let Some(state) = known else {
             return;
         };
         if let Try::Refused { repairs, .. } = state {

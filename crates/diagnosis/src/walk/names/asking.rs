@@ -3,11 +3,13 @@
 use std::net::SocketAddr;
 
 use chronaxis_model::fact::{Fact, RecordKind, ResolverAnswer, Subject};
+use chronaxis_model::invariant;
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::order::{Ended, Probe};
 
 use super::super::{Running, Walk};
 use super::{Asking, MOST_FOLLOWED};
+use crate::judge::Evidence;
 use crate::run_cache::{Claim, Seen, Shared};
 use crate::run_state::RunState;
 
@@ -77,7 +79,7 @@ impl Walk {
         kind: RecordKind,
     ) -> bool {
         let key = Shared::Asked(resolver, asked.clone(), kind);
-        match run.cache.claim(&key, self.order) {
+        match run.cache.claim(&key, self.turns.number) {
             Claim::Known(seen) => {
                 self.note_for(now, name, seen);
                 false
@@ -135,6 +137,7 @@ impl Walk {
         let Some(resolver) = about.resolver else {
             return;
         };
+        invariant::holds(about.name.is_some(), "a question about a name has the name");
         let name = about.name.clone().unwrap_or_default();
         let known = !self.about_question(resolver, &asked, kind).is_empty();
         if !known && matches!(how, Ended::Unanswered | Ended::Stopped) {
@@ -187,12 +190,16 @@ impl Walk {
             return;
         };
         let (resolver, current) = (asking.resolver, asking.current.clone());
-        let answers: Vec<&ResolverAnswer> = self
-            .log
-            .iter()
-            .filter(|o| o.about.resolver == Some(resolver))
-            .filter_map(|o| match o.fact() {
-                Some(Fact::ResolverAnswered(answer)) if answer.asked == current => Some(&**answer),
+        let evidence = Evidence {
+            target: &self.shown,
+            scope: &self.scope,
+            log: self.log.entries(),
+        };
+        let answers: Vec<&ResolverAnswer> = evidence
+            .of_resolver(resolver)
+            .all()
+            .filter_map(|(_, fact)| match fact {
+                Fact::ResolverAnswered(answer) if answer.asked == current => Some(answer.as_ref()),
                 _ => None,
             })
             .collect();
@@ -223,10 +230,8 @@ impl Walk {
         let Some(asking) = self.names.asking.get(index) else {
             return true;
         };
-        self.log.iter().any(|o| {
-            o.about.name.as_deref() == Some(asking.name.as_str())
-                && matches!(o.fact(), Some(Fact::NameResolved { .. }))
-        })
+        let found = |fact: &Fact| matches!(fact, Fact::NameResolved { .. });
+        self.evidence().of_name(&asking.name).any(found)
     }
 }
 

@@ -12,17 +12,17 @@ impl Walk {
     /// Names near one that a resolver denies: after a random one, which shows whether it
     /// denies anything at all.
     pub(super) fn begin_near(&mut self, now: Micros, name: String) {
-        let denies = self.log.iter().find_map(|o| match o.fact() {
-            Some(Fact::ResolverAnswered(answer))
-                if answer.denies()
-                    && answer.aliases.is_empty()
-                    && o.about.name.as_deref() == Some(&*name) =>
-            {
-                let zone = answer.zone.as_ref().map(|zone| zone.as_str().to_owned());
-                Some((o.about.resolver?, zone))
-            }
-            _ => None,
-        });
+        let denies = self
+            .evidence()
+            .of_name(&name)
+            .all()
+            .find_map(|(o, fact)| match fact {
+                Fact::ResolverAnswered(answer) if answer.denies() && answer.aliases.is_empty() => {
+                    let zone = answer.zone.as_ref().map(|zone| zone.as_str().to_owned());
+                    Some((o.about.resolver?, zone))
+                }
+                _ => None,
+            });
         let whole = name.trim_end_matches('.');
         let Some((resolver, zone)) = denies.filter(|_| name.is_ascii() && whole.contains('.'))
         else {
@@ -96,9 +96,9 @@ impl Walk {
         asked: &str,
         control: bool,
     ) {
-        let denied = self.log.iter().any(|o| {
-            matches!(o.fact(), Some(Fact::NearNameAsked { asked: a, exists: false, .. }) if a == asked)
-        });
+        let denied = self.evidence().seen().any(
+            |fact| matches!(fact, Fact::NearNameAsked { asked: a, exists: false, .. } if a == asked),
+        );
         let Some(near) = self.names.near.get_mut(index) else {
             return;
         };

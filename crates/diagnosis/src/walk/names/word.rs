@@ -23,13 +23,7 @@ impl Walk {
             places
         };
         for name in names {
-            let about =
-                |o: &chronaxis_model::fact::Observation| o.about.name.as_deref() == Some(&*name);
-            let known = self
-                .log
-                .iter()
-                .any(|o| about(o) && o.fact().is_some_and(is_systems));
-            if known {
+            if self.evidence().of_name(&name).any(is_systems) {
                 continue;
             }
             let fact = self.resolvers_word(&name, now);
@@ -50,12 +44,8 @@ impl Walk {
     }
 
     fn resolvers_word(&self, name: &str, now: Micros) -> Fact {
-        let facts: Vec<(&Subject, &Fact)> = self
-            .log
-            .iter()
-            .filter(|o| o.about.name.as_deref() == Some(name))
-            .filter_map(|o| Some((&o.about, o.fact()?)))
-            .collect();
+        let seen = self.evidence().of_name(name).all();
+        let facts: Vec<(&Subject, &Fact)> = seen.map(|(o, fact)| (&o.about, fact)).collect();
         let elapsed_us = now.since(self.names.began);
         let hosts = facts.iter().find_map(|(_, fact)| match fact {
             Fact::HostsFileSays { addresses, .. } => Some(addresses.clone()),
