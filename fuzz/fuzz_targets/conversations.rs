@@ -3,14 +3,14 @@
 #![no_main]
 
 use chronaxis_engines::{
-    ClientEnvironment, LinePurpose, Seed, TalkPlan, completed, recognise, service_probe,
+    ClientEnvironment, LinePurpose, Seed, ConversationPlan, completed, recognise, service_probe,
     who_speaks, ServiceProbe,
 };
 use chronaxis_model::conversation::{Conversation, Input, NotSecured, Output, Secured};
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::HandshakeTrouble;
 use chronaxis_model::layer::{Layer, Micros};
-use chronaxis_model::permit::{Account, Ledger, Server};
+use chronaxis_model::permit::{Account, Permits, Server};
 use chronaxis_model::redact::Redactor;
 
 const TARGETS: &[&str] = &[
@@ -31,17 +31,17 @@ const PURPOSES: &[LinePurpose] = &[
 /// Most outputs for one input: a conversation that never stops is one that hangs.
 const MOST: usize = 10_000;
 
-fn take(talk: &mut dyn Conversation, secured: bool) -> bool {
+fn take(conversation: &mut dyn Conversation, secured: bool) -> bool {
     for _ in 0..MOST {
-        match talk.poll() {
+        match conversation.poll() {
             None => return false,
             Some(Output::Over) => return true,
             Some(Output::Derive(work)) => {
                 let derived = (work.rounds() <= 10_000).then(|| work.run());
-                talk.handle(Micros(2), Input::Derived(derived.as_ref()));
+                conversation.handle(Micros(2), Input::Derived(derived.as_ref()));
             }
             Some(Output::Secure(_)) if secured => {
-                talk.handle(Micros(2), Input::Secured(&Secured::default()));
+                conversation.handle(Micros(2), Input::Secured(&Secured::default()));
             }
             Some(Output::Secure(_)) => {
                 let not = NotSecured {
@@ -51,7 +51,7 @@ fn take(talk: &mut dyn Conversation, secured: bool) -> bool {
                     judged: None,
                     asked_certificate: false,
                 };
-                talk.handle(Micros(2), Input::NotSecured(&not));
+                conversation.handle(Micros(2), Input::NotSecured(&not));
             }
             Some(_) => {}
         }
@@ -59,25 +59,25 @@ fn take(talk: &mut dyn Conversation, secured: bool) -> bool {
     panic!("it never stops");
 }
 
-fn play(talk: &mut dyn Conversation, go: Input<'_>, mut bytes: &[u8], secured: bool) {
-    talk.handle(Micros(0), Input::Opened);
-    if take(talk, secured) {
+fn play(conversation: &mut dyn Conversation, go: Input<'_>, mut bytes: &[u8], secured: bool) {
+    conversation.handle(Micros(0), Input::Opened);
+    if take(conversation, secured) {
         return;
     }
-    talk.handle(Micros(1), go);
-    if take(talk, secured) {
+    conversation.handle(Micros(1), go);
+    if take(conversation, secured) {
         return;
     }
     while let Some((size, rest)) = bytes.split_first() {
         let (piece, rest) = rest.split_at(rest.len().min(usize::from(*size) + 1));
         bytes = rest;
-        talk.handle(Micros(3), Input::Bytes(piece));
-        if take(talk, secured) {
+        conversation.handle(Micros(3), Input::Bytes(piece));
+        if take(conversation, secured) {
             return;
         }
     }
-    talk.handle(Micros(4), Input::Closed { reset: false });
-    assert!(take(talk, secured), "a line that is closed is over");
+    conversation.handle(Micros(4), Input::Closed { reset: false });
+    assert!(take(conversation, secured), "a line that is closed is over");
 }
 
 libfuzzer_sys::fuzz_target!(|bytes: &[u8]| {
@@ -101,9 +101,9 @@ libfuzzer_sys::fuzz_target!(|bytes: &[u8]| {
             },
             user: "purser".to_owned(),
         };
-        Ledger::default().ask(account, "fuzz", &secret.value).ok()
+        Permits::default().ask(account, "fuzz", &secret.value).ok()
     });
-    let mut talk = read.engine.protocol.open(TalkPlan {
+    let mut conversation = read.engine.protocol.open(ConversationPlan {
         target: &target,
         to: &to,
         seeds: Seed::new([7; 32]).for_line(1),
@@ -119,7 +119,7 @@ libfuzzer_sys::fuzz_target!(|bytes: &[u8]| {
         permit,
         withheld: None,
     };
-    play(talk.as_mut(), go, bytes, secured);
+    play(conversation.as_mut(), go, bytes, secured);
     let kind = ServiceProbe::first_for(99, read.engine);
     let mut probe = service_probe(kind, read.engine, Micros::from_millis(300));
     let go = Input::Go {

@@ -47,11 +47,11 @@ pub(crate) fn run(
 ) -> Result<(), Failure> {
     let room = usize::try_from(sockets() / SOCKETS_A_TARGET).unwrap_or(1);
     let gate = Arc::new(Semaphore::new(MOST_UNDER_WAY));
-    let ledger = Rc::new(Together::new(RunState::with_room_for(room)));
+    let permits = Rc::new(Together::new(RunState::with_room_for(room)));
     let masks = Rc::new(Masks::of(&targets));
     let judging = Judging::begin();
     let vantage = client_environment::vantage();
-    let watched = ledger.clone();
+    let watched = permits.clone();
     let (tell, mut told) = mpsc::unbounded_channel();
     let local = LocalSet::new();
     let begin = local.run_until(async move {
@@ -59,7 +59,7 @@ pub(crate) fn run(
             let Ok(place) = gate.clone().acquire_owned().await else {
                 return;
             };
-            let (ledger, tell) = (ledger.clone(), tell.clone());
+            let (permits, tell) = (permits.clone(), tell.clone());
             let scope = Scope {
                 again,
                 ..scope.clone()
@@ -67,7 +67,7 @@ pub(crate) fn run(
             let redactor = masks.for_target(&target);
             let (vantage, judging) = (vantage.clone(), judging.clone());
             tokio::task::spawn_local(async move {
-                let walked = one((index, target), scope, redactor, vantage, &ledger).await;
+                let walked = one((index, target), scope, redactor, vantage, &permits).await;
                 let walked = match walked {
                     Ok((walk, vantage)) => Ok(judging.case(walk, vantage).await),
                     Err(failed) => Err(failed),
@@ -98,7 +98,7 @@ async fn one(
     scope: Scope,
     redactor: Redactor,
     vantage: Vantage,
-    ledger: &Together<RunState>,
+    permits: &Together<RunState>,
 ) -> Result<(Walk, Vantage), Failure> {
     let vantage = Vantage {
         started: client_environment::now(),
@@ -107,7 +107,7 @@ async fn one(
     let clock = Clock::start();
     let seed = client_environment::seed()?;
     let mut walk = Walk::new(target, scope, seed, redactor, clock.now()).in_order(index);
-    chronaxis_probe::run(&mut walk, ledger, clock, |_, _| {}).await;
+    chronaxis_probe::run(&mut walk, permits, clock, |_, _| {}).await;
     let vantage = Vantage {
         elapsed_us: clock.now(),
         ..vantage

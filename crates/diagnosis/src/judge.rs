@@ -19,7 +19,7 @@ pub mod way;
 pub use evidence::{Again, Evidence, MOST_HOSTS, Scope, Seen, Way};
 pub use fall_back::falls_back;
 pub use going_on::{After, after, policy};
-pub use judged::{JudgedPath, Judgement, LayerJudgement, LostName, Stand};
+pub use judged::{JudgedPath, Judgement, LayerJudgement, LostName, Status};
 pub use path::{NextSilent, PathView};
 pub use summary::Summary;
 pub use symptom::{Symptom, optional_symptom_schema};
@@ -38,9 +38,9 @@ pub fn judge(evidence: Evidence<'_>) -> Judgement {
         .collect();
     let own = settings::symptom(evidence);
     let late = settings::came_late(evidence);
-    let (mut stand, decisive) = match own.filter(|_| !late) {
+    let (mut status, decisive) = match own.filter(|_| !late) {
         Some(symptom) => (
-            Stand {
+            Status {
                 symptom: Some(symptom),
                 untold: None,
             },
@@ -54,38 +54,38 @@ pub fn judge(evidence: Evidence<'_>) -> Judgement {
         name::layer(evidence, &lost_names),
     ];
     for layer in Layer::ALL.into_iter().filter(|l| *l >= Layer::Route) {
-        layers.push(join::layer(layer, evidence, &paths, decisive, &stand));
+        layers.push(join::layer(layer, evidence, &paths, decisive, &status));
     }
     // What was dialled before that stands in its own layers.
     if late {
-        stand.symptom = own;
-        stand.untold = None;
+        status.symptom = own;
+        status.untold = None;
     }
     Judgement {
         layers,
         paths,
         lost_names,
-        stand,
+        status,
         decisive,
     }
 }
 
 /// Nothing failed is not yet success: where the last layer asked for left no trace of its
 /// own, it is untold.
-fn proved(evidence: Evidence<'_>, joined: (Stand, Option<usize>)) -> (Stand, Option<usize>) {
-    let (mut stand, decisive) = joined;
-    if !stand.works() {
-        return (stand, decisive);
+fn proved(evidence: Evidence<'_>, joined: (Status, Option<usize>)) -> (Status, Option<usize>) {
+    let (mut status, decisive) = joined;
+    if !status.works() {
+        return (status, decisive);
     }
     let endpoints = evidence.endpoints();
     let view = decisive
         .and_then(|i| endpoints.get(i))
         .map(|endpoint| PathView::new(evidence, endpoint));
-    stand.untold = Layer::ALL
+    status.untold = Layer::ALL
         .into_iter()
         .filter(|layer| *layer <= evidence.scope.until)
         .find(|layer| !has_trace(evidence, view.as_ref(), *layer));
-    (stand, decisive)
+    (status, decisive)
 }
 
 /// Whether a layer's success was seen.

@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 
 use chronaxis_model::layer::Micros;
 use chronaxis_model::order::Shared;
-use chronaxis_model::permit::Ledger;
+use chronaxis_model::permit::Permits;
 
 use crate::run_cache::RunCache;
 
@@ -13,7 +13,7 @@ use crate::run_cache::RunCache;
 #[derive(Default)]
 pub struct RunState {
     /// Who may try a secret where.
-    pub ledger: Ledger,
+    pub permits: Permits,
     /// What was asked of the world.
     pub cache: RunCache,
     /// By how much the edge woke late, all in all.
@@ -24,7 +24,7 @@ impl RunState {
     /// For a run in which only so many targets have sockets at one time.
     pub fn with_room_for(targets: usize) -> RunState {
         RunState {
-            ledger: Ledger::with_room_for(targets),
+            permits: Permits::with_room_for(targets),
             ..RunState::default()
         }
     }
@@ -32,7 +32,7 @@ impl RunState {
 
 impl Shared for RunState {
     fn take_woken(&mut self) -> BTreeSet<usize> {
-        let mut woken = self.ledger.take_woken();
+        let mut woken = self.permits.take_woken();
         woken.extend(self.cache.take_woken());
         woken
     }

@@ -60,7 +60,7 @@ pub struct Assessment {
 pub fn assess(evidence: Evidence<'_>, occasion: &Occasion) -> Assessment {
     let judgement = judge(evidence);
     let view = decisive_view(evidence, &judgement);
-    let weighed = judgement.stand.symptom.map(|symptom| {
+    let weighed = judgement.status.symptom.map(|symptom| {
         let answers = answers_for(&view, symptom);
         let weighed = inference::weigh(symptom, &answers);
         (symptom, answers, weighed)
@@ -111,7 +111,7 @@ fn path_verdicts(
     decisive: Option<(usize, &(Symptom, Answers, Weighed))>,
 ) -> Vec<PathVerdict> {
     let weighed = |index: usize, path: &JudgedPath| {
-        let symptom = path.stand.symptom?;
+        let symptom = path.status.symptom?;
         if let Some((decisive, (known, _, weighed))) = decisive
             && (decisive, *known) == (index, symptom)
         {
@@ -123,7 +123,7 @@ fn path_verdicts(
     let verdict = |(index, path): (usize, &JudgedPath)| {
         let first = weighed(index, path);
         PathVerdict {
-            symptom: path.stand.symptom,
+            symptom: path.status.symptom,
             cause: first.map(|(id, _)| id),
             probability: first.map(|(_, probability)| round(probability)),
         }
@@ -138,21 +138,21 @@ fn verdict_of(
     weighed: Option<&(Symptom, Answers, Weighed)>,
     occasion: &Occasion,
 ) -> Verdict {
-    let stand = judgement.stand;
+    let status = judgement.status;
     let first = weighed.and_then(|(_, _, w)| w.candidates.first());
     let decided = weighed.is_some_and(|(_, _, w)| w.decided());
-    let state = match (stand.works(), stand.untold, decided) {
+    let state = match (status.works(), status.untold, decided) {
         (true, _, _) => State::Working,
         (false, None, true) => State::Broken,
         (false, _, _) => State::Undecided,
     };
     let entry = first.and_then(|c| causes::cause(c.id));
-    let symptom = stand.symptom;
+    let symptom = status.symptom;
     let unsure = state == State::Undecided || first.is_some_and(|c| c.probability < SURE);
     let next_test = weighed
         .filter(|_| unsure)
         .and_then(|(symptom, answers, _)| next_test::choose(view, *symptom, answers))
-        .or_else(|| next_test::for_untold(evidence, stand))
+        .or_else(|| next_test::for_untold(evidence, status))
         .or_else(|| symptom.and_then(|_| next_test::after_the_fix(evidence)));
     let named: Vec<&'static causes::Cause> = weighed
         .iter()
@@ -166,7 +166,7 @@ fn verdict_of(
     Verdict {
         state,
         as_far_as: evidence.scope.until,
-        seen_at: symptom.map(Symptom::layer).or(stand.untold),
+        seen_at: symptom.map(Symptom::layer).or(status.untold),
         symptom: symptom.map(|s| s.to_string()),
         cause: first.map(|c| c.id.as_str().to_owned()),
         layer: entry.map(|e| e.layer),
@@ -211,7 +211,7 @@ fn headline(
                 _ => entry.headline.to_owned(),
             },
         },
-        (_, Some(entry)) if judgement.stand.untold.is_some() => entry.headline.to_owned(),
+        (_, Some(entry)) if judgement.status.untold.is_some() => entry.headline.to_owned(),
         (_, Some(_)) => {
             let names: Vec<CauseId> = weighed
                 .map(|(_, _, w)| plausible(w).map(|c| c.id).collect())
@@ -231,7 +231,7 @@ fn headline(
             }
         }
         (_, None) => {
-            let layer = judgement.stand.untold.unwrap_or(evidence.scope.until);
+            let layer = judgement.status.untold.unwrap_or(evidence.scope.until);
             format!("Everything up to {layer} works; {layer} itself could not be tested from here.")
         }
     }

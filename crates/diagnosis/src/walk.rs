@@ -26,7 +26,7 @@ mod turns;
 use std::collections::VecDeque;
 use std::net::SocketAddr;
 
-use beside::Purpose;
+use beside::SideConnection;
 use chronaxis_engines::{Seed, by_id};
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Beyond, Fact, HandshakeTrouble, Observation, RecordKind, Subject};
@@ -95,7 +95,7 @@ enum Running {
         number: u32,
         began: Micros,
     },
-    Aside {
+    SideCheck {
         look: Look,
         began: Micros,
     },
@@ -106,8 +106,8 @@ enum Running {
         path: usize,
         line: LineId,
     },
-    BesideLine(LineId, Endpoint, Purpose),
-    Beside(LineId, Endpoint, Purpose),
+    BesideLine(LineId, Endpoint, SideConnection),
+    Beside(LineId, Endpoint, SideConnection),
     RepairLine(LineId),
     Repair,
 }
@@ -147,7 +147,7 @@ pub struct Walk {
     stage: Stage,
     names: Names,
     paths: Paths,
-    asides: SideChecks,
+    side_checks: SideChecks,
     steps: Steps,
     sharing: Sharing,
     turns: Turns,
@@ -185,7 +185,7 @@ impl Walk {
             stage: Stage::Settings,
             names: Names::default(),
             paths: Paths::default(),
-            asides: SideChecks::default(),
+            side_checks: SideChecks::default(),
             sharing: Sharing::default(),
             steps: Steps::default(),
             turns: Turns::of(&target),
@@ -289,7 +289,7 @@ impl Walk {
         if !self.resolvers_open() {
             return self.finish();
         }
-        let works = crate::judge::judge(self.evidence()).stand.works();
+        let works = crate::judge::judge(self.evidence()).status.works();
         if works || now >= self.resolvers_may_take_until() {
             self.stop_questions();
         }
@@ -301,7 +301,7 @@ impl Walk {
     /// When the walk wants to be polled again, if nothing happens before.
     fn wake(&self, now: Micros) -> Micros {
         let planned = self.paths.next_due(now);
-        let asides = self.asides.next_due().filter(|at| *at > now).min();
+        let side_checks = self.side_checks.next_due().filter(|at| *at > now).min();
         let steps = self.steps.next_due().filter(|at| *at > now);
         let running = self.probes.next_due();
         let questions = matches!(self.stage, Stage::Leaving)
@@ -312,7 +312,15 @@ impl Walk {
             Stage::Lingering(until) => Some(until.max(now)),
             _ => None,
         };
-        let all = [planned, asides, steps, running, questions, shared, lingers];
+        let all = [
+            planned,
+            side_checks,
+            steps,
+            running,
+            questions,
+            shared,
+            lingers,
+        ];
         let earliest = all.into_iter().flatten().min();
         let latest = match self.sharing.awaits_turn() {
             // Its time does not run while it waits for others.
@@ -327,7 +335,7 @@ impl Walk {
         self.release_steps(run);
         self.share_ports(run, self.deadline, true);
         self.leave_room(run);
-        self.turns.give_back(&mut run.ledger);
+        self.turns.give_back(&mut run.permits);
     }
 
     fn note(&mut self, now: Micros, layer: Layer, about: Subject, fact: Fact) {
@@ -408,7 +416,7 @@ impl Walk {
         self.settle_up_to(Layer::Bundle);
         // Who has nothing to prove takes nobody's turn.
         if self.scope.until >= Layer::Login && self.target.secret.is_some() {
-            self.turns.line_up(&mut run.ledger);
+            self.turns.line_up(&mut run.permits);
         }
         if stops || self.scope.until < Layer::Name {
             return self.finish();
@@ -431,11 +439,11 @@ impl Walk {
         let patience = self.scope.patience_us;
         let ways = ways.into_iter().take(MOST_PATHS);
         let (spared, ways): (Vec<Way>, Vec<Way>) =
-            ways.partition(|way| run.ledger.spares(&way.endpoint).is_some());
+            ways.partition(|way| run.permits.spares(&way.endpoint).is_some());
         let noted = |fact: &Fact| matches!(fact, Fact::ServerSpared { .. });
         let known = self.evidence().seen().any(noted);
         for way in spared.into_iter().filter(|_| !known) {
-            let given_up = run.ledger.spares(&way.endpoint).unwrap_or_default();
+            let given_up = run.permits.spares(&way.endpoint).unwrap_or_default();
             let fact = Fact::ServerSpared { given_up };
             self.note(now, Layer::Listener, way.endpoint.subject(), fact);
         }
@@ -448,7 +456,7 @@ impl Walk {
         }
         self.paths = Paths::new(ways.into_iter(), now, patience, self.scope.attempts);
         self.stage = Stage::Paths;
-        self.plan_asides(now);
+        self.plan_side_checks(now);
         self.go_on_trying(run, now);
     }
 
@@ -459,7 +467,7 @@ impl Walk {
             return true;
         }
         let servers: Vec<Endpoint> = ways.iter().map(|w| w.endpoint.clone()).collect();
-        let may = self.turns.may_walk(&mut run.ledger, servers);
+        let may = self.turns.may_walk(&mut run.permits, servers);
         self.wait_for_turn(now, !may);
         may
     }

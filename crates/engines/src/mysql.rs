@@ -4,6 +4,7 @@ mod advice;
 pub mod codec;
 pub mod codes;
 mod complete;
+mod conversation;
 mod described;
 mod encryption;
 mod greeting;
@@ -11,14 +12,13 @@ pub mod methods;
 mod option_file;
 mod policy;
 mod string;
-mod talk;
 mod written;
 
 use chronaxis_model::conversation::Conversation;
 use chronaxis_model::target::{ClientId, EngineId, ShownTarget, Target};
 
 use crate::policy::{ClientPolicy, TlsFiles};
-use crate::protocol::{Protocol, TalkPlan};
+use crate::protocol::{ConversationPlan, Protocol};
 use crate::spec::{ClientRule, Engine, EngineSpec, Language, PairDialect, drivers};
 use crate::strings::{ClientEnvironment, Draft, FileWanted, NotFollowed, Strings, url_at};
 use crate::written::{Form, NotWritten, Parts};
@@ -125,8 +125,8 @@ static SPEC: EngineSpec = EngineSpec {
     denies_alike: true,
     administrators: &["root"],
     queries: &[
-        (talk::MARIADB_QUERY, "where the server is MariaDB: "),
-        (talk::MYSQL_QUERY, "where it is MySQL: "),
+        (conversation::MARIADB_QUERY, "where the server is MariaDB: "),
+        (conversation::MYSQL_QUERY, "where it is MySQL: "),
     ],
     ..EngineSpec::named("mysql", "MySQL")
 };
@@ -173,7 +173,7 @@ impl Strings for Mysql {
 }
 
 impl Protocol for Mysql {
-    fn open(&self, plan: TalkPlan<'_>) -> Box<dyn Conversation> {
-        Box::new(talk::Talk::new(&plan))
+    fn open(&self, plan: ConversationPlan<'_>) -> Box<dyn Conversation> {
+        Box::new(conversation::ClientHalf::new(&plan))
     }
 }

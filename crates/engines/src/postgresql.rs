@@ -4,6 +4,7 @@ mod advice;
 pub mod codec;
 pub mod codes;
 mod complete;
+mod conversation;
 mod described;
 mod encryption;
 mod greeting;
@@ -14,14 +15,13 @@ mod service;
 mod service_file;
 pub mod sign_in;
 mod string;
-mod talk;
 mod written;
 
 use chronaxis_model::conversation::Conversation;
 use chronaxis_model::target::{ClientId, EngineId, ShownTarget, Target};
 
 use crate::policy::{ClientPolicy, SessionWish, TlsFiles};
-use crate::protocol::{Protocol, TalkPlan};
+use crate::protocol::{ConversationPlan, Protocol};
 use crate::spec::{ClientRule, Engine, EngineSpec, Language, PairDialect, drivers};
 use crate::strings::{ClientEnvironment, Draft, FileWanted, NotFollowed, Strings};
 use crate::written::{Form, NotWritten, Parts};
@@ -102,7 +102,7 @@ static SPEC: EngineSpec = EngineSpec {
     advice: advice::ADVICE,
     first_bytes: &codec::ENCRYPTION_REQUEST,
     administrators: &["postgres"],
-    queries: &[(talk::QUERY, "")],
+    queries: &[(conversation::QUERY, "")],
     ..EngineSpec::named("postgresql", "PostgreSQL")
 };
 
@@ -152,8 +152,8 @@ impl Strings for Postgresql {
 }
 
 impl Protocol for Postgresql {
-    fn open(&self, plan: TalkPlan<'_>) -> Box<dyn Conversation> {
-        Box::new(talk::Talk::new(&plan))
+    fn open(&self, plan: ConversationPlan<'_>) -> Box<dyn Conversation> {
+        Box::new(conversation::ClientHalf::new(&plan))
     }
 
     fn start_parameters(&self, target: &ShownTarget) -> Vec<&'static str> {

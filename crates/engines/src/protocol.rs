@@ -11,7 +11,7 @@ use crate::seed::LineSeeds;
 /// The client's half of an engine's protocol.
 pub trait Protocol: Sync {
     /// Begins to talk to one address of the target.
-    fn open(&self, talk: TalkPlan<'_>) -> Box<dyn Conversation>;
+    fn open(&self, conversation: ConversationPlan<'_>) -> Box<dyn Conversation>;
 
     /// The last layer of a walk of this engine to this target.
     fn last_layer(&self, _: &ShownTarget) -> Layer {
@@ -54,7 +54,7 @@ impl LinePurpose {
 }
 
 /// What a conversation needs to know.
-pub struct TalkPlan<'a> {
+pub struct ConversationPlan<'a> {
     /// What was told.
     pub target: &'a Target,
     /// The end of the line.

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::collections::VecDeque;
 
-use chronaxis_model::certificate::{Ask, Check, Encryption, Policy, Trusted, Wish};
+use chronaxis_model::certificate::{Ask, Check, Policy, TlsMode, TlsPolicy, Trusted};
 use chronaxis_model::conversation::{Conversation, Input, NotSecured, Output};
 use chronaxis_model::fact::{Awaited, Fact, HandshakeTrouble};
 use chronaxis_model::layer::{Layer, Micros};
@@ -15,7 +15,7 @@ use chronaxis_model::target::{ClientId, End, EngineId, ShownTarget, Target};
 use super::encryption::{self, line_ended};
 use super::hello;
 use super::plain_url::read_url;
-use super::protocol::{LinePurpose, Protocol, TalkPlan};
+use super::protocol::{ConversationPlan, LinePurpose, Protocol};
 use super::seed::LineSeeds;
 use super::spec::{Engine, EngineSpec};
 use super::strings::{ClientEnvironment, Draft, FileWanted, NotFollowed, Strings, url_at};
@@ -88,8 +88,8 @@ impl Protocol for Tls {
         Layer::Tls
     }
 
-    fn open(&self, plan: TalkPlan<'_>) -> Box<dyn Conversation> {
-        Box::new(Talk {
+    fn open(&self, plan: ConversationPlan<'_>) -> Box<dyn Conversation> {
+        Box::new(ClientHalf {
             ask: plan.target.encryption.ask(plan.host),
             manner: plan.manner,
             patience: plan.patience,
@@ -104,13 +104,13 @@ impl Protocol for Tls {
 }
 
 fn complete(draft: Draft, around: &ClientEnvironment) -> Target {
-    let mut papers = CertificateFiles::new(around);
+    let mut files = CertificateFiles::new(around);
     let trusted = match around.options.get("ca") {
-        Some(told) => Trusted::These(papers.trusted(&told.value, true)),
+        Some(told) => Trusted::These(files.trusted(&told.value, true)),
         None => Trusted::System,
     };
     let mut defects = draft.defects.clone();
-    defects.append(&mut papers.defects);
+    defects.append(&mut files.defects);
     let host = draft.value("host").map(|t| t.value.clone());
     let port = draft.value("port").and_then(|t| parse_port(&t.value));
     let mut origins = BTreeMap::new();
@@ -151,16 +151,16 @@ fn complete(draft: Draft, around: &ClientEnvironment) -> Target {
         database: None,
         user: None,
         secret: None,
-        encryption: Encryption {
+        encryption: TlsPolicy {
             stopped_late: false,
-            wish: Wish::Demand,
+            mode: TlsMode::Demand,
             policy: Policy {
                 check: Check::ChainAndName,
                 trusted,
                 ..Policy::default()
             },
             direct: true,
-            ..Encryption::default()
+            ..TlsPolicy::default()
         },
         options: BTreeMap::new(),
         origins,
@@ -182,7 +182,7 @@ enum State {
 const FIRST_BYTES: usize = 128;
 
 /// The client's half: a handshake, and good-bye.
-struct Talk {
+struct ClientHalf {
     ask: Ask,
     manner: LinePurpose,
     patience: Micros,
@@ -194,7 +194,7 @@ struct Talk {
     out: VecDeque<Output>,
 }
 
-impl Talk {
+impl ClientHalf {
     fn observe(&mut self, layer: Layer, fact: Fact) {
         self.out.push_back(Output::Observe(layer, fact));
     }
@@ -264,7 +264,7 @@ impl Talk {
     }
 }
 
-impl Conversation for Talk {
+impl Conversation for ClientHalf {
     fn handle(&mut self, now: Micros, input: Input<'_>) {
         match (input, &self.state) {
             (_, State::Over) => {}

@@ -6,7 +6,7 @@ mod written;
 
 use std::collections::{BTreeMap, VecDeque};
 
-use chronaxis_model::certificate::Encryption;
+use chronaxis_model::certificate::TlsPolicy;
 use chronaxis_model::conversation::{Conversation, Input, Output};
 use chronaxis_model::fact::Service;
 use chronaxis_model::layer::{Layer, Micros};
@@ -18,7 +18,7 @@ use chronaxis_model::target::{ClientId, End, EngineId, ShownTarget, Target};
 use self::written::Forms;
 use super::plain_url::{url_of, url_to};
 use super::policy::HostLookup;
-use super::protocol::{Protocol, TalkPlan};
+use super::protocol::{ConversationPlan, Protocol};
 use super::spec::{Engine, EngineSpec, Greeting, PairDialect};
 use super::strings::{ClientEnvironment, Draft, NotFollowed, Strings, url_at};
 use super::text::parse_port;
@@ -256,7 +256,7 @@ impl Strings for Unspoken {
 }
 
 impl Protocol for Unspoken {
-    fn open(&self, _: TalkPlan<'_>) -> Box<dyn Conversation> {
+    fn open(&self, _: ConversationPlan<'_>) -> Box<dyn Conversation> {
         Box::new(Silent(VecDeque::new()))
     }
 
@@ -380,7 +380,7 @@ pub(crate) fn complete(spec: &EngineSpec, draft: Draft, around: &ClientEnvironme
         database,
         user: told("user"),
         secret,
-        encryption: Encryption::default(),
+        encryption: TlsPolicy::default(),
         options,
         origins,
         form: draft.form,

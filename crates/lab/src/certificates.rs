@@ -13,7 +13,7 @@ use rcgen::{
 
 /// A state of a server's papers.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Paper {
+pub enum CertificateKind {
     /// In order: for its names and addresses, with its issuer's certificate.
     Good,
     /// Its last day is past.
@@ -107,35 +107,35 @@ impl Office {
         })
     }
 
-    fn papers(&self, paper: Paper) -> Result<CertificateFiles, rcgen::Error> {
+    fn certificates(&self, kind: CertificateKind) -> Result<CertificateFiles, rcgen::Error> {
         let mut params = server("quay.osmary.example");
-        match paper {
-            Paper::Expired => params.not_after = date_time_ymd(2026, 9, 1),
-            Paper::NotYetValid | Paper::AllToCome => {
+        match kind {
+            CertificateKind::Expired => params.not_after = date_time_ymd(2026, 9, 1),
+            CertificateKind::NotYetValid | CertificateKind::AllToCome => {
                 params.not_before = date_time_ymd(2045, 1, 1);
             }
             // A week after the day that the simulated world shows.
-            Paper::ExpiresSoon => params.not_after = date_time_ymd(2026, 11, 30),
-            Paper::OtherName => {
+            CertificateKind::ExpiresSoon => params.not_after = date_time_ymd(2026, 11, 30),
+            CertificateKind::OtherName => {
                 params = server("north-quay.osmary.example");
                 params.subject_alt_names.truncate(1);
             }
             _ => {}
         }
-        let by = match paper {
-            Paper::SelfSigned => None,
-            Paper::StrangeIssuer => Some(&self.strange),
-            Paper::AllToCome => Some(&self.issuer_to_come),
+        let by = match kind {
+            CertificateKind::SelfSigned => None,
+            CertificateKind::StrangeIssuer => Some(&self.strange),
+            CertificateKind::AllToCome => Some(&self.issuer_to_come),
             _ => Some(&self.issuer),
         };
         let (_, key, der) = signed(params, by)?;
         let mut chain = vec![der];
-        match paper {
-            Paper::SelfSigned | Paper::NoIntermediate => {}
-            Paper::StrangeIssuer => chain.push(self.strange.2.clone()),
-            Paper::AllToCome => chain.push(self.issuer_to_come.2.clone()),
+        match kind {
+            CertificateKind::SelfSigned | CertificateKind::NoIntermediate => {}
+            CertificateKind::StrangeIssuer => chain.push(self.strange.2.clone()),
+            CertificateKind::AllToCome => chain.push(self.issuer_to_come.2.clone()),
             // A sequence that promises more than it holds.
-            Paper::Unreadable => chain = vec![vec![0x30, 0x82, 0x02, 0x10, 0x5a, 0x5a]],
+            CertificateKind::Unreadable => chain = vec![vec![0x30, 0x82, 0x02, 0x10, 0x5a, 0x5a]],
             _ => chain.push(self.issuer.2.clone()),
         }
         Ok(CertificateFiles {
@@ -187,8 +187,8 @@ fn server(host: &str) -> CertificateParams {
 
 /// A server's papers. Empty where this machine can make none, which then shows in every
 /// scene that needs them.
-pub fn of_server(paper: Paper) -> CertificateFiles {
-    made(|office| office.papers(paper))
+pub fn of_server(kind: CertificateKind) -> CertificateFiles {
+    made(|office| office.certificates(kind))
 }
 
 /// A client's papers; `strange` are issued by an authority that the servers do not trust.

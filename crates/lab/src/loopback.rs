@@ -33,21 +33,21 @@ impl LoopbackServers {
     /// # Errors
     /// Passes on what the system says when it has no port to give.
     pub fn open(services: &[(u16, Option<Service>)]) -> io::Result<LoopbackServers> {
-        let mut harbour = LoopbackServers::empty();
+        let mut servers = LoopbackServers::empty();
         for (nominal, service) in services {
-            let (socket, address) = harbour.take_pair()?;
-            harbour.ports.insert(*nominal, address.port());
+            let (socket, address) = servers.take_pair()?;
+            servers.ports.insert(*nominal, address.port());
             match service {
-                None => harbour.held.push(socket),
-                Some(Service::Hung) => harbour.fill(socket, address)?,
+                None => servers.held.push(socket),
+                Some(Service::Hung) => servers.fill(socket, address)?,
                 Some(Service::Asleep) => {
                     socket.listen(8)?;
-                    harbour.held.push(socket);
+                    servers.held.push(socket);
                 }
-                Some(service) => harbour.serve(socket, service.clone())?,
+                Some(service) => servers.serve(socket, service.clone())?,
             }
         }
-        Ok(harbour)
+        Ok(servers)
     }
 
     /// Serves at one address and port of this machine, for tests in network namespaces:
@@ -56,10 +56,10 @@ impl LoopbackServers {
     /// # Errors
     /// Passes on what the system says when it cannot bind there.
     pub fn at(address: SocketAddr, service: Service) -> io::Result<LoopbackServers> {
-        let mut harbour = LoopbackServers::empty();
+        let mut servers = LoopbackServers::empty();
         let socket = bind(address)?;
-        harbour.serve(socket, service)?;
-        Ok(harbour)
+        servers.serve(socket, service)?;
+        Ok(servers)
     }
 
     fn empty() -> LoopbackServers {

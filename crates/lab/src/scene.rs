@@ -81,7 +81,7 @@ impl Scene {
     }
 
     /// Whether its target names files of certificates.
-    pub fn has_papers(&self) -> bool {
+    pub fn has_certificates(&self) -> bool {
         self.target.contains("{papers}")
     }
 
@@ -142,7 +142,7 @@ impl Scene {
 
     /// The files of the client's folder, as it would read them.
     fn files(&self) -> Vec<FileSeen> {
-        if !self.has_papers() {
+        if !self.has_certificates() {
             return Vec::new();
         }
         let file = |(name, text): (&str, String)| FileSeen {

@@ -15,6 +15,6 @@ pub use judge::{ChainDefect, Judged, judge};
 pub use names::{ChainTrouble, Signatures, Signed};
 pub use pem::{PemTrouble, certificates, private_key};
 pub use policy::{
-    Ask, Check, CommonName, Encryption, Identity, Policy, ShownEncryption, Trusted, Version, Wish,
+    Ask, Check, CommonName, Identity, Policy, ShownTlsPolicy, TlsMode, TlsPolicy, Trusted, Version,
 };
 pub use read::{Certificate, Key, Unreadable, day, read, rsa_key};

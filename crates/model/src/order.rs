@@ -150,7 +150,7 @@ pub enum Probe {
         /// What carries it.
         over: Over,
         /// What to say.
-        talk: Box<dyn Conversation>,
+        conversation: Box<dyn Conversation>,
         /// The largest segment to ask for, in bytes; none for the system's own.
         segment: Option<u16>,
     },

@@ -1,6 +1,6 @@
 //! The leave to try a secret: at most one failed sign-in per server and account in a run.
 
-mod ledger;
+mod permits;
 
 use std::sync::Arc;
 
@@ -10,7 +10,7 @@ use crate::endpoint::Endpoint;
 use crate::secret::Secret;
 use crate::target::EngineId;
 
-pub use ledger::{Ledger, RepairLeave};
+pub use permits::{Permits, RepairLeave};
 
 /// A server as far as it is known before anything is proved to it: by the end of the line,
 /// by the name that was told, as one of this very machine's. The same server may be met by
@@ -111,7 +111,7 @@ impl std::fmt::Debug for Salted {
 
 /// The leave to prove who one is, once. It carries the secret, and nothing else does: a
 /// conversation that holds none can send nothing derived from one. It cannot be copied,
-/// and only a [`Ledger`] makes it.
+/// and only a [`Permits`] makes it.
 pub struct Permit {
     /// The try with which its account is counted.
     entry: usize,

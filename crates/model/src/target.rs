@@ -7,7 +7,7 @@ use std::net::IpAddr;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::certificate::{Encryption, ShownEncryption};
+use crate::certificate::{ShownTlsPolicy, TlsPolicy};
 use crate::fact::Fact;
 use crate::open_id::open_id;
 use crate::secret::{Secret, Shape};
@@ -141,7 +141,7 @@ pub struct Target {
     /// The password, which may be empty.
     pub secret: Option<Sourced<Secret>>,
     /// Whether and how its lines are encrypted.
-    pub encryption: Encryption,
+    pub encryption: TlsPolicy,
     /// Further values, under the engine's own names.
     pub options: BTreeMap<String, String>,
     /// Where each value came from: `host`, `port`, `database`, `user`, `secret`, options.
@@ -297,7 +297,7 @@ pub struct ShownTarget {
     pub secret: ShownSecret,
     /// Whether and how its lines are encrypted.
     #[serde(default)]
-    pub encryption: ShownEncryption,
+    pub encryption: ShownTlsPolicy,
     /// Further values, under the engine's own names.
     pub options: BTreeMap<String, String>,
     /// Where each value came from.

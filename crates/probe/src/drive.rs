@@ -12,7 +12,7 @@ use chronaxis_model::order::{
     Decider, Ended, Event, LineId, LocalLook, Order, Over, Probe, ProbeId,
 };
 use chronaxis_model::redact::Redactor;
-use chronaxis_tls::Talk;
+use chronaxis_tls::EncryptedConversation;
 use tokio::sync::mpsc::{UnboundedReceiver, UnboundedSender, unbounded_channel};
 use tokio::task::{AbortHandle, JoinSet};
 use tokio::time::error::Elapsed;
@@ -170,18 +170,21 @@ impl Edge {
             Probe::Open {
                 line,
                 over: Over::Endpoint(to),
-                talk,
+                conversation,
                 segment,
-            } => self.tasks.spawn(report.open(line, to, talk, segment)),
+            } => self
+                .tasks
+                .spawn(report.open(line, to, conversation, segment)),
             Probe::Open {
                 line,
                 over: Over::Line { line: under, to },
-                talk,
+                conversation,
                 ..
             } => match self.lines.remove(&under) {
                 Some(carrying) => {
                     let under = (under, carrying);
-                    self.tasks.spawn(report.open_over(under, line, to, talk))
+                    self.tasks
+                        .spawn(report.open_over(under, line, to, conversation))
                 }
                 None => {
                     invariant::holds(false, "a line opens over one that rests");
@@ -361,14 +364,14 @@ impl Report {
         self,
         id: LineId,
         to: Endpoint,
-        talk: Box<dyn Conversation>,
+        conversation: Box<dyn Conversation>,
         segment: Option<u16>,
     ) {
         let carriers = self.carriers.clone();
         if let Some(opening) = carriers.as_ref().and_then(|c| c.open(&to)) {
             let began = self.clock.now();
             let opened = timeout_at(self.clock.instant(self.until), opening).await;
-            return self.carried(opened, began, id, talk).await;
+            return self.carried(opened, began, id, conversation).await;
         }
         if let Some(address) = connect::address(&to) {
             let route = connect::route(&self.here, address);
@@ -391,9 +394,16 @@ impl Report {
         self.observed(Layer::Port, fact);
         match carrier {
             Some(carrier) => {
-                let talk = Talk::new(talk, self.clock.wall());
-                self.converse(id, Line { carrier, talk }, Input::Opened)
-                    .await
+                let conversation = EncryptedConversation::new(conversation, self.clock.wall());
+                self.converse(
+                    id,
+                    Line {
+                        carrier,
+                        conversation,
+                    },
+                    Input::Opened,
+                )
+                .await
             }
             None => self.ended(Ended::Done, None),
         }
@@ -405,7 +415,7 @@ impl Report {
         (under, mut carrying): (LineId, Line),
         id: LineId,
         to: Endpoint,
-        talk: Box<dyn Conversation>,
+        conversation: Box<dyn Conversation>,
     ) {
         let began = self.clock.now();
         let opened = match carrying.carrier.channel(&to) {
@@ -413,7 +423,7 @@ impl Report {
             None => Ok(Err(std::io::ErrorKind::Unsupported.into())),
         };
         let _ = self.sender.send(Message::Kept(under, Box::new(carrying)));
-        self.carried(opened, began, id, talk).await;
+        self.carried(opened, began, id, conversation).await;
     }
 
     /// A line whose carrier is there, or could not be opened.
@@ -422,7 +432,7 @@ impl Report {
         opened: Result<std::io::Result<Box<dyn Carrier>>, Elapsed>,
         began: Micros,
         id: LineId,
-        talk: Box<dyn Conversation>,
+        conversation: Box<dyn Conversation>,
     ) {
         let Ok(opened) = opened else {
             return self.ended(Ended::Unanswered, None);
@@ -436,9 +446,16 @@ impl Report {
                     retransmits: None,
                 };
                 self.observed(Layer::Port, connected);
-                let talk = Talk::new(talk, self.clock.wall());
-                self.converse(id, Line { carrier, talk }, Input::Opened)
-                    .await;
+                let conversation = EncryptedConversation::new(conversation, self.clock.wall());
+                self.converse(
+                    id,
+                    Line {
+                        carrier,
+                        conversation,
+                    },
+                    Input::Opened,
+                )
+                .await;
             }
             Err(error) => {
                 let refused = connect::refusal(&error, elapsed_us, None, None);
@@ -472,7 +489,7 @@ impl Report {
         if let Some(measured) = line.carrier.measured().filter(|_| !opening) {
             self.observed(Layer::Port, measured);
         }
-        let permit = line.talk.give_back();
+        let permit = line.conversation.give_back();
         if matches!(how, Ended::Resting(_)) {
             let _ = self.sender.send(Message::Kept(id, Box::new(line)));
         }

@@ -4,7 +4,7 @@ use chronaxis_model::conversation::Input;
 use chronaxis_model::fact::Fact;
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::order::Ended;
-use chronaxis_tls::{Step, Talk};
+use chronaxis_tls::{EncryptedConversation, Step};
 use tokio::io::{AsyncReadExt, AsyncWriteExt};
 use tokio::time::timeout_at;
 
@@ -19,7 +19,7 @@ const LAST_WORD: Micros = Micros::from_millis(1600);
 /// What carries it, and the conversation with its encryption.
 pub(crate) struct Line {
     pub(crate) carrier: Box<dyn Carrier>,
-    pub(crate) talk: Talk,
+    pub(crate) conversation: EncryptedConversation,
 }
 
 impl Line {
@@ -32,11 +32,11 @@ impl Line {
         until: Micros,
         observe: &mut (dyn FnMut(Layer, Fact) + Send),
     ) -> Ended {
-        self.talk.handle(clock.now(), first);
+        self.conversation.handle(clock.now(), first);
         let mut give_up = until;
         let mut buffer = [0u8; 4096];
         loop {
-            while let Some(step) = self.talk.poll() {
+            while let Some(step) = self.conversation.poll() {
                 match step {
                     Step::Send(bytes) => {
                         tracing::trace!(bytes = bytes.len(), "send");
@@ -49,7 +49,7 @@ impl Line {
                     Step::Derive(work) => {
                         let derived = timeout_at(clock.instant(until), workers::run(work)).await;
                         let derived = derived.ok().flatten();
-                        self.talk
+                        self.conversation
                             .handle(clock.now(), Input::Derived(derived.as_ref()));
                     }
                     Step::Rest(layer) => return Ended::Resting(layer),
@@ -63,7 +63,7 @@ impl Line {
                 Ok(Ok(n)) => Input::Bytes(buffer.get(..*n).unwrap_or_default()),
                 Ok(Err(_)) => Input::Closed { reset: true },
             };
-            self.talk.handle(clock.now(), input);
+            self.conversation.handle(clock.now(), input);
         }
     }
 

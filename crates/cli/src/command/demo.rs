@@ -262,8 +262,8 @@ fn on_loopback(
     let mut walk = walk(scene, servers.port(scene.port()))?;
     let mut vantage = client_environment::vantage();
     let clock = Clock::start();
-    let ledger = Together::<RunState>::default();
-    runtime.block_on(chronaxis_probe::run(&mut walk, &ledger, clock, |_, _| {}));
+    let permits = Together::<RunState>::default();
+    runtime.block_on(chronaxis_probe::run(&mut walk, &permits, clock, |_, _| {}));
     vantage.elapsed_us = clock.now();
     let case = case_of(walk, vantage);
     let lines = told(&case).lines;

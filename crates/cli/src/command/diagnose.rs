@@ -82,8 +82,8 @@ async fn walk_alone(target: Target, scope: Scope, delivery: &mut Delivery) -> Re
     let progress = Progress::new(delivery.streams());
     delivery.head(walk.shown(), &vantage)?;
     let mut shown = Ok(());
-    let ledger = Together::<RunState>::default();
-    let walked = chronaxis_probe::run(&mut walk, &ledger, clock, |walk, layer| {
+    let permits = Together::<RunState>::default();
+    let walked = chronaxis_probe::run(&mut walk, &permits, clock, |walk, layer| {
         if shown.is_ok() {
             shown = progress.aside(|| delivery.settled(walk.evidence(), layer));
         }
@@ -91,7 +91,7 @@ async fn walk_alone(target: Target, scope: Scope, delivery: &mut Delivery) -> Re
     });
     tokio::select! {
         () = walked => {}
-        () = ledger.watch_load() => {}
+        () = permits.watch_load() => {}
     }
     progress.over();
     shown?;

@@ -25,7 +25,7 @@ fn start(ids: &[String]) -> Result<u8, Failure> {
     let scenes = chosen(ids)?;
     let mut all = Vec::new();
     let mut out = std::io::stdout();
-    let folder = papers(&scenes)?;
+    let folder = certificates(&scenes)?;
     let place = folder
         .as_ref()
         .map_or("", |f| f.path().to_str().unwrap_or_default());
@@ -62,8 +62,8 @@ fn start(ids: &[String]) -> Result<u8, Failure> {
 
 /// A folder that goes with the program, with the certificates that the targets of the
 /// scenes name.
-fn papers(scenes: &[Scene]) -> Result<Option<tempfile::TempDir>, Failure> {
-    let wanted = |s: &Scene| s.has_papers() || !s.files.is_empty();
+fn certificates(scenes: &[Scene]) -> Result<Option<tempfile::TempDir>, Failure> {
+    let wanted = |s: &Scene| s.has_certificates() || !s.files.is_empty();
     if !scenes.iter().any(wanted) {
         return Ok(None);
     }

@@ -140,9 +140,9 @@ fn closing_at_once_and_in_the_middle() {
 #[test]
 fn an_absurd_cost_of_the_proof_is_ours_not_theirs() {
     let config = Config::sailings("lantern-oil-42").by(Method::Scram(2_000_000_000));
-    let harbour = LoopbackServers::open(&[(5432, Some(Service::Postgresql(config)))]).unwrap();
-    assert_eq!(ask(harbour.port(5432)), "undecided - -");
-    assert_eq!(harbour.counts().sign_ins, 0, "nothing secret was sent");
+    let servers = LoopbackServers::open(&[(5432, Some(Service::Postgresql(config)))]).unwrap();
+    assert_eq!(ask(servers.port(5432)), "undecided - -");
+    assert_eq!(servers.counts().sign_ins, 0, "nothing secret was sent");
 }
 
 /// The program's own peak: the usual accounting of children shows this process's.

@@ -94,10 +94,10 @@ fn many_targets_of_other_engines_at_a_server_that_counts() {
 #[test]
 fn one_server_by_many_names_sees_one_failed_sign_in() {
     let home = tempfile::tempdir().unwrap();
-    let harbour =
+    let servers =
         LoopbackServers::open(&[(5432, Some(Service::Postgresql(Config::sailings("another"))))])
             .unwrap();
-    let port = harbour.port(5432);
+    let port = servers.port(5432);
     let mut targets = Vec::new();
     for (n, host) in [
         "127.0.0.1",
@@ -120,19 +120,19 @@ fn one_server_by_many_names_sees_one_failed_sign_in() {
         .map(|case| case["contacts"]["sign_ins"].as_u64().unwrap())
         .sum();
     assert_eq!(proofs, 1);
-    assert_eq!(harbour.counts().sign_ins, 1);
+    assert_eq!(servers.counts().sign_ins, 1);
 }
 
 /// Thirty that are told the same, without a password, get the same verdict.
 #[test]
 fn targets_without_a_password_agree() {
     let home = tempfile::tempdir().unwrap();
-    let harbour = LoopbackServers::open(&[(
+    let servers = LoopbackServers::open(&[(
         3306,
         Some(Service::Mysql(mysql::Config::manifest("another"))),
     )])
     .unwrap();
-    let url = format!("mysql://purser@127.0.0.1:{}/manifest", harbour.port(3306));
+    let url = format!("mysql://purser@127.0.0.1:{}/manifest", servers.port(3306));
     let cases = cases(home.path(), &[], &vec![url; 30]);
     for case in &cases {
         assert_eq!(gist(case), gist(&cases[0]));
@@ -402,12 +402,12 @@ fn a_machine_without_threads_is_not_name_services_fault() {
 /// second, the settings give it two, and this machine stands still for three.
 #[test]
 fn our_own_delay_is_not_the_servers() {
-    let harbour = LoopbackServers::open(&[(
+    let servers = LoopbackServers::open(&[(
         5432,
         Some(Service::Postgresql(Config::sailings("lantern-oil-42"))),
     )])
     .unwrap();
-    let behind = harbour.port(5432);
+    let behind = servers.port(5432);
     // Passes lines on, the server's words after a while.
     let slow = move |after_ms| {
         server(move |near| {

@@ -196,8 +196,8 @@ fn answers_for_other_names_and_a_thousand_records() {
 #[test]
 fn a_resolver_that_is_silent_holds_nothing_up() {
     let service = Service::Postgresql(Config::sailings("lantern-oil-42"));
-    let harbour = LoopbackServers::open(&[(5432, Some(service))]).unwrap();
-    let port = harbour.port(5432);
+    let servers = LoopbackServers::open(&[(5432, Some(service))]).unwrap();
+    let port = servers.port(5432);
     let knows: Lie = |q| {
         // AAAA is type 28: there is none.
         let six = q[q.len() - 3] == 28;

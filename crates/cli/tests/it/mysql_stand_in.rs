@@ -3,7 +3,7 @@
 
 use std::process::{Command, Stdio};
 
-use chronaxis_lab::certificates::Paper;
+use chronaxis_lab::certificates::CertificateKind;
 use chronaxis_lab::loopback::LoopbackServers;
 use chronaxis_lab::stand_in::Service;
 use chronaxis_lab::stand_in::encrypted::Side;
@@ -15,13 +15,13 @@ use crate::support::{diagnose, gist};
 
 const PASSWORD: &str = "lantern-oil-42";
 
-fn harbour(config: Config) -> LoopbackServers {
+fn servers(config: Config) -> LoopbackServers {
     LoopbackServers::open(&[(3306, Some(Service::Mysql(config)))]).unwrap()
 }
 
 /// What the library's own program says to a stand-in.
-fn theirs(harbour: &LoopbackServers, encrypted: bool, password: &str) -> (bool, String) {
-    let port = harbour.port(3306).to_string();
+fn theirs(servers: &LoopbackServers, encrypted: bool, password: &str) -> (bool, String) {
+    let port = servers.port(3306).to_string();
     let ssl = if encrypted { "--ssl" } else { "--skip-ssl" };
     let password = format!("-p{password}");
     let done = Command::new("/usr/bin/mariadb")
@@ -61,21 +61,21 @@ fn by_each_method_in_clear_and_encrypted() {
     ] {
         let config = Config {
             remembers,
-            tls: encrypted.then(|| Side::with(Paper::Good)),
+            tls: encrypted.then(|| Side::with(CertificateKind::Good)),
             ..Config::manifest(PASSWORD).by(method)
         };
-        let harbour = harbour(config);
+        let servers = servers(config);
         let what = format!("{method} {remembers} {encrypted}");
-        let (works, said) = theirs(&harbour, encrypted, PASSWORD);
+        let (works, said) = theirs(&servers, encrypted, PASSWORD);
         if !works || !said.contains("purser@%") {
             wrong.push(format!("{what}: theirs {said}"));
         }
-        let (works, said) = theirs(&harbour, encrypted, "tide-table-9");
+        let (works, said) = theirs(&servers, encrypted, "tide-table-9");
         if works || !said.contains("1045") {
             wrong.push(format!("{what}: theirs, wrong password: {said}"));
         }
         let query = if encrypted { "?ssl=1" } else { "" };
-        let port = harbour.port(3306);
+        let port = servers.port(3306);
         for (password, wanted) in [
             (PASSWORD, "working - -"),
             ("tide-table-9", "broken credentials-rejected login/denied"),
@@ -110,7 +110,7 @@ fn its_refusals_are_read_as_real_ones() {
         (manifest().purser(|p| p.wants = Wants::Encryption), "1045"),
         (manifest().purser(|p| p.databases.clear()), "1044"),
     ] {
-        let (works, said) = theirs(&harbour(config), false, PASSWORD);
+        let (works, said) = theirs(&servers(config), false, PASSWORD);
         assert!(!works && said.contains(number), "{number}: {said}");
     }
     tally("mariadb", "stand-in, refusals");

@@ -2,7 +2,7 @@
 //! as an unprivileged user. Each case names the scene of the simulated network that must
 //! say the same.
 
-use chronaxis_lab::certificates::Paper;
+use chronaxis_lab::certificates::CertificateKind;
 use chronaxis_lab::stand_in::Service;
 use chronaxis_lab::stand_in::encrypted::Side;
 use chronaxis_lab::stand_in::postgresql::Config;
@@ -350,7 +350,9 @@ fn a_hole_for_large_packets_is_proved_by_small_ones() {
     let server = net.serve(
         SERVER,
         5432,
-        Service::Postgresql(Config::sailings("lantern-oil-42").encrypting(Side::with(Paper::Good))),
+        Service::Postgresql(
+            Config::sailings("lantern-oil-42").encrypting(Side::with(CertificateKind::Good)),
+        ),
     );
     net.at_router("meta length > 700 drop");
     let target = format!("{}?sslmode=require", target(SERVER));

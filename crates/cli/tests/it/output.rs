@@ -11,8 +11,8 @@ use crate::support::{alone, chronaxis, finish, run};
 fn shown(scene: &str, args: &[&str]) -> String {
     let home = tempfile::tempdir().unwrap();
     let scene = chronaxis_lab::scenes::find(scene).expect("a scene");
-    let harbour = scene.open().expect("it opens");
-    let port = harbour.port(PORT);
+    let servers = scene.open().expect("it opens");
+    let port = servers.port(PORT);
     let mut command = chronaxis(home.path());
     command
         .args(["diagnose", "--plain", "--patience", "0.5"])
@@ -311,14 +311,14 @@ fn a_place_without_an_engine() {
     let home = tempfile::tempdir().unwrap();
     let sailings = Service::Postgresql(Config::sailings("lantern-oil-42"));
     let web = Service::Greets(b"SSH-2.0-harbour_9.2\r\n".to_vec());
-    let harbour = LoopbackServers::open(&[(1, Some(sailings)), (2, Some(web))]).unwrap();
+    let servers = LoopbackServers::open(&[(1, Some(sailings)), (2, Some(web))]).unwrap();
     for (port, wanted, engine) in [
         (
-            harbour.port(1),
+            servers.port(1),
             "PostgreSQL server answers",
             Some("--engine postgresql"),
         ),
-        (harbour.port(2), "answers", None),
+        (servers.port(2), "answers", None),
     ] {
         let place = format!("127.0.0.1:{port}");
         let ran = run(home.path(), &[&place, "--output", "json"]);

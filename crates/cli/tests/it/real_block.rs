@@ -2,7 +2,7 @@
 //! may be among them, or only a few that are stated. Loopback is exempt there, so this
 //! needs a network.
 
-use chronaxis_lab::certificates::{self, Paper};
+use chronaxis_lab::certificates::{self, CertificateKind};
 
 use crate::support::gist;
 use crate::support::mariadb::Mariadb;
@@ -37,7 +37,7 @@ fn a_hundred_diagnoses_do_not_block_the_machine() {
         std::fs::write(&path, text).unwrap();
         path.display().to_string()
     };
-    let made = certificates::of_server(Paper::Good);
+    let made = certificates::of_server(CertificateKind::Good);
     let chain = write("chain.pem", certificates::pem("CERTIFICATE", &made.chain));
     let key = write("key.pem", certificates::pem("PRIVATE KEY", &[made.key]));
     let strange = write(

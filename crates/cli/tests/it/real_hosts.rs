@@ -129,10 +129,10 @@ fn it_goes_on_where_the_own_client_does() {
         ),
         ("mute, two seconds", Some(Service::Mute)),
     ] {
-        let harbour = LoopbackServers::open(&[(5432, first)]).unwrap();
+        let servers = LoopbackServers::open(&[(5432, first)]).unwrap();
         let string = format!(
             "host=127.0.0.1,127.0.0.1 port={},{} user=purser password=tide-table-9 dbname=sailings connect_timeout=2",
-            harbour.port(5432),
+            servers.port(5432),
             primary.port()
         );
         let (_, case) = diagnose(home.path(), &["--patience", "1"], &string);

@@ -1,7 +1,7 @@
 //! Against a real MariaDB: what it can say to a client, and what is concluded from it; and
 //! whether its own client program gets in where we say that it does.
 
-use chronaxis_lab::certificates::{self, Paper};
+use chronaxis_lab::certificates::{self, CertificateKind};
 
 use crate::support::mariadb::Mariadb;
 use crate::support::postgres::Postgres;
@@ -21,7 +21,7 @@ create user locked@'%' identified by 'tide-table-9' account lock;
 create user expired@'%' identified by 'tide-table-9' password expire;
 create user few@'%' identified by 'tide-table-9' with max_connections_per_hour 1;
 create user line@'%' identified by 'tide-table-9' require ssl;
-create user paper@'%' identified by 'tide-table-9' require x509;
+create user kind@'%' identified by 'tide-table-9' require x509;
 create user ashore@'10.8.4.21' identified by 'tide-table-9';
 ";
 
@@ -289,15 +289,15 @@ fn its_own_client_gets_in_where_we_say_so() {
     }
     let home = tempfile::tempdir().unwrap();
     let mut wrong = Vec::new();
-    for (paper, name) in [
-        (Paper::Good, "good"),
-        (Paper::Expired, "expired"),
-        (Paper::StrangeIssuer, "strange"),
-        (Paper::SelfSigned, "self-signed"),
-        (Paper::OtherName, "other name"),
-        (Paper::NoIntermediate, "no intermediate"),
+    for (kind, name) in [
+        (CertificateKind::Good, "good"),
+        (CertificateKind::Expired, "expired"),
+        (CertificateKind::StrangeIssuer, "strange"),
+        (CertificateKind::SelfSigned, "self-signed"),
+        (CertificateKind::OtherName, "other name"),
+        (CertificateKind::NoIntermediate, "no intermediate"),
     ] {
-        let made = certificates::of_server(paper);
+        let made = certificates::of_server(kind);
         let files = tempfile::tempdir().unwrap();
         crate::support::open_to_all(files.path());
         let path = |file: &str| files.path().join(file).display().to_string();
@@ -368,7 +368,7 @@ fn its_own_client_gets_in_where_we_say_so() {
                 wrong.push(format!("{name}, {what}: {} | {said}", gist(&case)));
             }
         }
-        if paper == Paper::Good {
+        if kind == CertificateKind::Good {
             databases_over_encrypted_lines(&server, home.path());
             insists(&server, home.path());
         }

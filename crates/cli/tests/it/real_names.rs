@@ -15,13 +15,13 @@ use crate::support::{chronaxis, finish, gist};
 
 const RECORDS: &str = "quay IN A 127.0.0.1
 berth IN TXT \"no address here\"
-harbour IN CNAME quay
+servers IN CNAME quay
 pier IN CNAME gone
 gone-too IN CNAME nowhere.osmary.example.
 round IN CNAME about
 about IN CNAME round
 _mongodb._tcp.lookout IN SRV 10 0 PORT quay
-_mongodb._tcp.lookout IN SRV 20 0 PORT harbour
+_mongodb._tcp.lookout IN SRV 20 0 PORT servers
 lookout IN TXT \"replicaSet=berths\"
 _mongodb._tcp.adrift IN SRV 0 0 27017 sunk
 ";
@@ -33,9 +33,9 @@ fn records(port: u16) -> String {
 
 fn sailings() -> (LoopbackServers, u16) {
     let service = Service::Postgresql(Config::sailings("lantern-oil-42"));
-    let harbour = LoopbackServers::open(&[(5432, Some(service))]).unwrap();
-    let port = harbour.port(5432);
-    (harbour, port)
+    let servers = LoopbackServers::open(&[(5432, Some(service))]).unwrap();
+    let port = servers.port(5432);
+    (servers, port)
 }
 
 fn target(name: &str, port: u16) -> String {
@@ -150,8 +150,8 @@ fn service_records_lead_to_the_port() {
     if !Unbound::available() {
         return;
     }
-    let harbour = LoopbackServers::open(&[(27017, Some(Service::Mute))]).unwrap();
-    let server = Unbound::start(&records(harbour.port(27017)), "");
+    let servers = LoopbackServers::open(&[(27017, Some(Service::Mute))]).unwrap();
+    let server = Unbound::start(&records(servers.port(27017)), "");
     let case = ask(
         &[server.at],
         &[],

@@ -32,7 +32,7 @@ create database forbidden;
 revoke connect on database forbidden from public
 ";
 
-fn harbour() -> Postgres {
+fn servers() -> Postgres {
     let server = Postgres::start(RULES, "", STATEMENTS);
     let md5 = "set password_encryption = 'md5'";
     let done = server
@@ -53,7 +53,7 @@ fn healthy_in_every_way() {
     if !Postgres::available() {
         return;
     }
-    let server = harbour();
+    let server = servers();
     let home = tempfile::tempdir().unwrap();
     let port = server.port();
     let folder = server.socket_folder().display();
@@ -156,7 +156,7 @@ fn the_session_says_which_instance_answered() {
     if !Postgres::available() {
         return;
     }
-    let server = harbour();
+    let server = servers();
     let home = tempfile::tempdir().unwrap();
     let port = server.port();
     let (status, case) = diagnose(
@@ -195,7 +195,7 @@ fn every_refusal_has_its_cause() {
     if !Postgres::available() {
         return;
     }
-    let server = harbour();
+    let server = servers();
     let home = tempfile::tempdir().unwrap();
     let port = server.port();
     let at = |account: &str, database: &str| {
@@ -361,7 +361,7 @@ fn the_environment_and_the_password_file_count() {
     if !Postgres::available() {
         return;
     }
-    let server = harbour();
+    let server = servers();
     let home = tempfile::tempdir().unwrap();
     let port = server.port().to_string();
     let run = |prepare: &dyn Fn(&mut std::process::Command)| {

@@ -4,7 +4,7 @@
 use std::path::Path;
 use std::process::{Command, Stdio};
 
-use chronaxis_lab::certificates::{self, Paper};
+use chronaxis_lab::certificates::{self, CertificateKind};
 
 use crate::support::postgres::Postgres;
 use crate::support::real::tally;
@@ -15,7 +15,7 @@ local all crew peer
 local all all trust
 hostssl all sealed all scram-sha-256
 hostnossl all plainly all scram-sha-256
-hostssl all paper all scram-sha-256 clientcert=verify-ca
+hostssl all kind all scram-sha-256 clientcert=verify-ca
 hostssl all holder all cert
 host all purser all scram-sha-256
 ";
@@ -24,7 +24,7 @@ const STATEMENTS: &str = "
 create role purser login password 'tide-table-9';
 create role sealed login password 'tide-table-9';
 create role plainly login password 'tide-table-9';
-create role paper login password 'tide-table-9';
+create role kind login password 'tide-table-9';
 create role holder login; create role crew login;
 create database sailings
 ";
@@ -55,7 +55,7 @@ impl Quay {
             files,
             home: tempfile::tempdir().unwrap(),
         };
-        quay.shows(Paper::Good);
+        quay.shows(CertificateKind::Good);
         quay.server.sql(
             "alter system set ssl_cert_file = 'server.pem'; alter system set ssl_key_file = 'server-key.pem'; alter system set ssl_ca_file = 'authority.pem'; alter system set ssl = on",
         );
@@ -83,8 +83,8 @@ impl Quay {
         }
     }
 
-    fn shows(&self, paper: Paper) {
-        let made = certificates::of_server(paper);
+    fn shows(&self, kind: CertificateKind) {
+        let made = certificates::of_server(kind);
         let chain = certificates::pem("CERTIFICATE", &made.chain);
         self.takes(&chain, &certificates::pem("PRIVATE KEY", &[made.key]));
     }
@@ -168,17 +168,26 @@ fn its_own_client_gets_in_where_we_say_so() {
     let root = quay.path("authority.pem");
     let mut wrong = Vec::new();
     let refused = |cause: &str| format!("broken {cause} tls/certificate-refused");
-    for (paper, cause) in [
-        (Paper::Good, None),
-        (Paper::Expired, Some("certificate-expired")),
-        (Paper::NotYetValid, Some("certificate-not-yet-valid")),
-        (Paper::StrangeIssuer, Some("certificate-issuer-unknown")),
-        (Paper::SelfSigned, Some("certificate-self-signed")),
-        (Paper::NoIntermediate, Some("certificate-chain-incomplete")),
+    for (kind, cause) in [
+        (CertificateKind::Good, None),
+        (CertificateKind::Expired, Some("certificate-expired")),
+        (
+            CertificateKind::NotYetValid,
+            Some("certificate-not-yet-valid"),
+        ),
+        (
+            CertificateKind::StrangeIssuer,
+            Some("certificate-issuer-unknown"),
+        ),
+        (CertificateKind::SelfSigned, Some("certificate-self-signed")),
+        (
+            CertificateKind::NoIntermediate,
+            Some("certificate-chain-incomplete"),
+        ),
     ] {
-        quay.shows(paper);
+        quay.shows(kind);
         quay.reload();
-        let what = format!("{paper:?}");
+        let what = format!("{kind:?}");
         for mode in [
             "disable",
             "allow",
@@ -195,7 +204,7 @@ fn its_own_client_gets_in_where_we_say_so() {
             wrong.extend(quay.compare(&what, "purser", &file, wanted.as_deref()));
         }
     }
-    quay.shows(Paper::OtherName);
+    quay.shows(CertificateKind::OtherName);
     quay.reload();
     let name = |host: &str, mode: &str| {
         format!("host={host} hostaddr=127.0.0.1 sslmode={mode} sslrootcert={root}")

@@ -50,11 +50,11 @@ fn config() -> Config {
 }
 
 fn found(config: Config, account: &str, rest: &str, args: &[&str]) -> String {
-    let harbour = LoopbackServers::open(&[(5432, Some(Service::Postgresql(config)))]).unwrap();
+    let servers = LoopbackServers::open(&[(5432, Some(Service::Postgresql(config)))]).unwrap();
     let home = tempfile::tempdir().unwrap();
     let target = format!(
         "postgresql://{account}@127.0.0.1:{}/{rest}",
-        harbour.port(5432)
+        servers.port(5432)
     );
     gist(&diagnose(home.path(), args, &target).1)
 }

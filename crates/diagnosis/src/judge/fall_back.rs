@@ -2,7 +2,7 @@
 //! encrypted line, or encrypted after a clear one.
 
 use chronaxis_engines::{SecondAttempt, by_id};
-use chronaxis_model::certificate::Wish;
+use chronaxis_model::certificate::TlsMode;
 use chronaxis_model::fact::{Awaited, Fact, HandshakeTrouble, Meaning};
 
 use super::path::PathView;
@@ -17,9 +17,9 @@ pub fn falls_back(view: &PathView<'_>) -> bool {
     let secured = view
         .find(|fact| matches!(fact, Fact::LineSecured { .. }).then_some(()))
         .is_some();
-    let suits = match target.encryption.wish {
-        Wish::Prefer => true,
-        Wish::IfRefused => !secured,
+    let suits = match target.encryption.mode {
+        TlsMode::Prefer => true,
+        TlsMode::IfRefused => !secured,
         _ => false,
     };
     if !suits || by == SecondAttempt::Never {
@@ -50,7 +50,7 @@ pub fn falls_back(view: &PathView<'_>) -> bool {
                 SecondAttempt::AfterAccount => account,
                 SecondAttempt::Never => false,
             };
-            let in_turn = secured || target.encryption.wish == Wish::IfRefused;
+            let in_turn = secured || target.encryption.mode == TlsMode::IfRefused;
             Some(early && in_turn && goes)
         }
         _ => None,

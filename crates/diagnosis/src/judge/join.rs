@@ -5,7 +5,7 @@ use chronaxis_model::target::ShownTarget;
 
 use super::evidence::Evidence;
 use super::going_on::{After, after, policy};
-use super::judged::{JudgedPath, LayerJudgement, LostName, Stand};
+use super::judged::{JudgedPath, LayerJudgement, LostName, Status};
 use super::symptom::Symptom;
 
 /// What stood in the client's way before it got in, if it did.
@@ -20,14 +20,14 @@ pub(super) fn join(
     target: &ShownTarget,
     paths: &[JudgedPath],
     lost: &[LostName],
-) -> (Stand, Option<usize>) {
+) -> (Status, Option<usize>) {
     let got_somewhere = |from: usize| paths.iter().skip(from).any(|p| p.taken && p.walked);
     let holds = |index: usize, symptom: Symptom| {
         after(target, symptom) == After::Stops
             && (!is_silence(symptom) || got_somewhere(index) || shuffled_past(target, paths))
     };
     if policy(target).shuffles
-        && let Some(held) = first_where(paths, |i, p| p.stand.symptom.is_some_and(|s| holds(i, s)))
+        && let Some(held) = first_where(paths, |i, p| p.status.symptom.is_some_and(|s| holds(i, s)))
     {
         return stand_of(paths, held);
     }
@@ -39,15 +39,15 @@ pub(super) fn join(
         if passed_host == Some(path.host) {
             continue;
         }
-        match path.stand.symptom {
+        match path.status.symptom {
             None if !path.walked => unknown = true,
             // What stands before it in the client's order may have held it.
             None if unknown => {
-                let stand = Stand {
+                let status = Status {
                     symptom: None,
-                    untold: path.stand.untold.or(Some(Layer::Port)),
+                    untold: path.status.untold.or(Some(Layer::Port)),
                 };
-                return (stand, Some(index));
+                return (status, Some(index));
             }
             None if path.second_choice => second_choice = second_choice.or(Some(index)),
             None => return stand_of(paths, index),
@@ -75,7 +75,7 @@ pub(super) fn join(
 
 /// None let it in: of those that failed, the one that got furthest, the client's first
 /// among equals; before any has failed, the client's first.
-fn furthest(paths: &[JudgedPath], failed: &[Failed]) -> (Stand, Option<usize>) {
+fn furthest(paths: &[JudgedPath], failed: &[Failed]) -> (Status, Option<usize>) {
     let mut best: Option<&Failed> = None;
     for one in failed {
         if best.is_none_or(|b| one.symptom.layer() > b.symptom.layer()) {
@@ -90,15 +90,15 @@ fn furthest(paths: &[JudgedPath], failed: &[Failed]) -> (Stand, Option<usize>) {
             path: Some(index), ..
         }) => stand_of(paths, *index),
         Some(lost) => {
-            let stand = Stand {
+            let status = Status {
                 symptom: Some(lost.symptom),
                 untold: None,
             };
-            (stand, None)
+            (status, None)
         }
         None => match first {
             Some(index) => stand_of(paths, index),
-            None => (Stand::default(), None),
+            None => (Status::default(), None),
         },
     }
 }
@@ -121,9 +121,9 @@ fn first_where(paths: &[JudgedPath], fits: impl Fn(usize, &JudgedPath) -> bool) 
         .position(|(i, p)| p.taken && fits(i, p))
 }
 
-fn stand_of(paths: &[JudgedPath], index: usize) -> (Stand, Option<usize>) {
-    let stand = paths.get(index).map_or(Stand::default(), |p| p.stand);
-    (stand, Some(index))
+fn stand_of(paths: &[JudgedPath], index: usize) -> (Status, Option<usize>) {
+    let status = paths.get(index).map_or(Status::default(), |p| p.status);
+    (status, Some(index))
 }
 
 pub(super) fn layer(
@@ -131,7 +131,7 @@ pub(super) fn layer(
     evidence: Evidence<'_>,
     paths: &[JudgedPath],
     decisive: Option<usize>,
-    stand: &Stand,
+    status: &Status,
 ) -> LayerJudgement {
     let who_answers = layer == Layer::Listener && evidence.engine_untold();
     if layer > evidence.scope.until && !who_answers {
@@ -141,7 +141,7 @@ pub(super) fn layer(
         .and_then(|i| paths.get(i))
         .and_then(|p| p.layers.iter().find(|l| l.layer == layer));
     let Some(decided) = decided else {
-        let outcome = if stand.symptom.is_some() {
+        let outcome = if status.symptom.is_some() {
             Outcome::Unreached
         } else {
             Outcome::Untested
@@ -159,12 +159,12 @@ pub(super) fn layer(
         let dead = paths
             .iter()
             .enumerate()
-            .filter(|(i, p)| Some(*i) != decisive && p.stand.symptom.is_some())
+            .filter(|(i, p)| Some(*i) != decisive && p.status.symptom.is_some())
             .count();
         if dead > 0 && decided.outcome == Outcome::Ok {
             decided.outcome = Outcome::Caution;
         }
-        let waits = stand
+        let waits = status
             .symptom
             .is_some_and(|s| is_silence(s) && after(evidence.target, s) == After::Stops);
         let word = match (dead, decided.outcome) {

@@ -41,14 +41,14 @@ impl LayerJudgement {
 
 /// How an attempt stands.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct Stand {
+pub struct Status {
     /// How it stopped; none where it did not fail.
     pub symptom: Option<Symptom>,
     /// The way is clear up to a point that could not be tested from here: this layer.
     pub untold: Option<Layer>,
 }
 
-impl Stand {
+impl Status {
     /// Whether everything asked for succeeded.
     pub fn works(&self) -> bool {
         self.symptom.is_none() && self.untold.is_none()
@@ -63,7 +63,7 @@ pub struct JudgedPath {
     /// From route to session.
     pub layers: Vec<LayerJudgement>,
     /// How it stands.
-    pub stand: Stand,
+    pub status: Status,
     /// Whether the walk went on over this path.
     pub walked: bool,
     /// Whether this client would take its session only if it finds no better one.
@@ -84,7 +84,7 @@ pub struct Judgement {
     /// The names that gave no address, with what came of each, in the client's order.
     pub lost_names: Vec<LostName>,
     /// How the whole attempt stands.
-    pub stand: Stand,
+    pub status: Status,
     /// The path that decides; none where no path was reached.
     pub decisive: Option<usize>,
 }

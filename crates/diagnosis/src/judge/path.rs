@@ -19,7 +19,7 @@ use chronaxis_model::layer::{Layer, Micros, Outcome};
 use lines::Other;
 
 use super::evidence::{Evidence, Way};
-use super::judged::{JudgedPath, LayerJudgement, Stand};
+use super::judged::{JudgedPath, LayerJudgement, Status};
 use super::symptom::Symptom;
 use super::way::{self, StepsTo};
 
@@ -168,7 +168,7 @@ impl<'a> PathView<'a> {
         JudgedPath {
             endpoint: self.endpoint.clone(),
             layers,
-            stand: Stand { symptom, untold },
+            status: Status { symptom, untold },
             walked: self.connected().is_some() && self.was_walked(),
             second_choice: self.is_second_choice(),
             host: way.host,

@@ -60,11 +60,10 @@ impl Entries {
 
     /// The section of them, where there is anything to say.
     pub(super) fn section(self, topic: Topic) -> Option<Block> {
-        (!self.0.is_empty()).then(|| {
-            Block::Section(Section {
-                topic,
-                entries: self.0,
-            })
-        })
+        if self.is_empty() {
+            return None;
+        }
+        let entries = self.0;
+        Some(Block::Section(Section { topic, entries }))
     }
 }

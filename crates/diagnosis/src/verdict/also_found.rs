@@ -46,7 +46,7 @@ pub(super) fn collect(
         match fact {
             // That another value stands beside one that works is nothing to look at.
             Fact::SettingDefect(defect)
-                if defect.kind == DefectKind::Inactive && judgement.stand.works() => {}
+                if defect.kind == DefectKind::Inactive && judgement.status.works() => {}
             // Nor is a port on which the engine answers.
             Fact::SettingDefect(defect) if is_port_that_answers(defect, judgement) => {}
             Fact::SettingDefect(defect) if !is_the_cause(defect, judgement, cause) => {
@@ -109,14 +109,14 @@ pub(super) fn collect(
         .origins
         .get("user")
         .is_some_and(|o| !o.is_default());
-    if administrators.contains(&user) && told && judgement.stand.works() {
+    if administrators.contains(&user) && told && judgement.status.works() {
         out.push(caution(
             Warning::AdministratorAccountUsed,
             Layer::Login,
             user,
         ));
     }
-    if judgement.stand.symptom != Some(Symptom::PortSilent) {
+    if judgement.status.symptom != Some(Symptom::PortSilent) {
         out.extend(skipped_paths(judgement));
     }
     out.extend(names::collect(evidence, judgement, cause));
@@ -164,10 +164,10 @@ fn is_port_that_answers(defect: &Defect, judgement: &Judgement) -> bool {
     );
     let reached = judgement.paths.iter().any(|p| p.walked);
     let beyond = judgement
-        .stand
+        .status
         .symptom
         .is_none_or(|s| s.layer() > Layer::Listener);
-    by_number && reached && beyond && judgement.stand.untold != Some(Layer::Port)
+    by_number && reached && beyond && judgement.status.untold != Some(Layer::Port)
 }
 
 /// The ways that this client passes over before it gets in.
@@ -189,9 +189,9 @@ fn skipped_paths(judgement: &Judgement) -> Vec<AlsoFound> {
             && p.endpoint.ip().is_some_and(|ip| ip.is_loopback())
     };
     let dead = |(i, p): &(usize, &JudgedPath)| {
-        (p.taken || judgement.stand.works())
+        (p.taken || judgement.status.works())
             && Some(*i) != judgement.decisive
-            && p.stand.symptom.is_some()
+            && p.status.symptom.is_some()
             && !beside_loopback(*i, p)
     };
     let paths = judgement
@@ -200,7 +200,7 @@ fn skipped_paths(judgement: &Judgement) -> Vec<AlsoFound> {
         .enumerate()
         .filter(dead)
         .map(|(i, p)| {
-            let symptom = p.stand.symptom.map(|s| s.to_string()).unwrap_or_default();
+            let symptom = p.status.symptom.map(|s| s.to_string()).unwrap_or_default();
             let later = judgement.decisive.is_some_and(|d| d < i);
             let when = match later {
                 true => "; not needed this time, but DNS may return it first next time",
@@ -215,7 +215,7 @@ fn skipped_paths(judgement: &Judgement) -> Vec<AlsoFound> {
 /// Lost packets on a line that works in spite of them.
 fn lost_packets(evidence: Evidence<'_>, judgement: &Judgement) -> Option<AlsoFound> {
     let decisive = judgement.paths.get(judgement.decisive?)?;
-    if !judgement.stand.works()
+    if !judgement.status.works()
         || chronaxis_model::reserved_ranges::is_here(decisive.endpoint.ip()?)
     {
         return None;
@@ -237,7 +237,7 @@ fn clear_over_network(judgement: &Judgement) -> bool {
 
 /// Whether the verdict already speaks of this defect.
 fn is_the_cause(defect: &Defect, judgement: &Judgement, cause: Option<CauseId>) -> bool {
-    let Some(symptom) = judgement.stand.symptom else {
+    let Some(symptom) = judgement.status.symptom else {
         return false;
     };
     match symptom.layer() {

@@ -9,7 +9,7 @@ use chronaxis_model::shell;
 use super::described::{again, again_with, engine};
 use super::shape::NextTest;
 use crate::inference::{self, Answers};
-use crate::judge::{Evidence, PathView, Stand, Symptom};
+use crate::judge::{Evidence, PathView, Status, Symptom};
 use crate::knowledge::questions::{Question, answers};
 
 /// The questions that somebody could still answer for this path, with a command or by
@@ -109,9 +109,9 @@ pub(super) fn choose(view: &PathView<'_>, symptom: Symptom, answers: &Answers) -
 }
 
 /// Where the way is clear up to a point that could not be tested.
-pub(super) fn for_untold(evidence: Evidence<'_>, stand: Stand) -> Option<NextTest> {
-    let layer = stand.untold?;
-    let no_password = stand.symptom == Some(Symptom::LoginNoPassword);
+pub(super) fn for_untold(evidence: Evidence<'_>, status: Status) -> Option<NextTest> {
+    let layer = status.untold?;
+    let no_password = status.symptom == Some(Symptom::LoginNoPassword);
     let (question, what, command) = match layer {
         Layer::Login if no_password => (
             "password",

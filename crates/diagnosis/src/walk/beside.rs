@@ -20,7 +20,7 @@ const SHORT: Micros = Micros::from_millis(600);
 
 /// What a line beside the client's own is for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Purpose {
+pub(super) enum SideConnection {
     /// Whether its host rules let this user in over an encrypted line.
     Encrypted,
     /// What older encryption it takes.
@@ -50,13 +50,13 @@ impl Walk {
             Symptom::LoginHostRefused
                 if !self.offer_is_known() && !by_id(self.target.engine).spec.server_greets =>
             {
-                self.begin_beside(now, server, Purpose::Encrypted);
+                self.begin_beside(now, server, SideConnection::Encrypted);
             }
             Symptom::TlsAlert | Symptom::TlsNothingInCommon | Symptom::TlsClosed => {
-                self.begin_beside(now, server, Purpose::OldHello);
+                self.begin_beside(now, server, SideConnection::OldHello);
             }
             Symptom::TlsMute if self.is_measured(server) => {
-                self.begin_beside(now, server, Purpose::SmallSegments);
+                self.begin_beside(now, server, SideConnection::SmallSegments);
             }
             Symptom::PortRefused
                 if self.scope.until > Layer::Port && !self.is_decided(server, symptom) =>
@@ -69,7 +69,7 @@ impl Walk {
             Symptom::ListenerMute
                 if self.is_unconfirmed(server) && !self.small_segments_known() =>
             {
-                self.begin_beside(now, server, Purpose::SmallSegments);
+                self.begin_beside(now, server, SideConnection::SmallSegments);
             }
             Symptom::ListenerOther | Symptom::ListenerMute | Symptom::ListenerClosed
                 if !self.is_asleep() && !self.engine_spoke(server) =>
@@ -84,7 +84,7 @@ impl Walk {
     pub(super) fn ask_who_answers(&mut self, now: Micros, server: &Endpoint) {
         let port = server.port().unwrap_or_default();
         let first = ServiceProbe::first_for(port, by_id(self.target.engine));
-        self.begin_beside(now, server, Purpose::Feel(first, 1));
+        self.begin_beside(now, server, SideConnection::Feel(first, 1));
     }
 
     /// Whether one cause already stands out, so that nothing more need be asked.
@@ -179,7 +179,7 @@ impl Walk {
             .map(|port| Endpoint::Tcp((ip, port).into()))
             .find(|there| !dialled.contains(there) && !self.was_asked(there));
         if let Some(there) = next {
-            self.begin_beside(now, &there, Purpose::Elsewhere);
+            self.begin_beside(now, &there, SideConnection::Elsewhere);
         }
     }
 
@@ -207,41 +207,41 @@ impl Walk {
         })
     }
 
-    fn begin_beside(&mut self, now: Micros, server: &Endpoint, purpose: Purpose) {
+    fn begin_beside(&mut self, now: Micros, server: &Endpoint, purpose: SideConnection) {
         let (line, what) = match purpose {
-            Purpose::Encrypted => self.opening_with(server, LinePurpose::Encrypted),
-            Purpose::Elsewhere => self.opening_with(server, LinePurpose::AskOffer),
-            Purpose::OldHello => self.opening_with(server, LinePurpose::OldHello),
-            Purpose::SmallSegments => match self.opening(server) {
+            SideConnection::Encrypted => self.opening_with(server, LinePurpose::Encrypted),
+            SideConnection::Elsewhere => self.opening_with(server, LinePurpose::AskOffer),
+            SideConnection::OldHello => self.opening_with(server, LinePurpose::OldHello),
+            SideConnection::SmallSegments => match self.opening(server) {
                 (
                     line,
                     Probe::Open {
                         line: _,
                         over,
-                        talk,
+                        conversation,
                         ..
                     },
                 ) => {
                     let open = Probe::Open {
                         line,
                         over,
-                        talk,
+                        conversation,
                         segment: Some(SMALL),
                     };
                     (line, open)
                 }
                 other => other,
             },
-            Purpose::Feel(kind, _) => {
+            SideConnection::Feel(kind, _) => {
                 let line = self.probes.next_line();
                 let engine = by_id(self.target.engine);
                 let wait = SHORT.min(self.scope.patience_us);
-                let talk = service_probe(kind, engine, wait);
+                let conversation = service_probe(kind, engine, wait);
                 let over = Over::Endpoint(server.clone());
                 let open = Probe::Open {
                     line,
                     over,
-                    talk,
+                    conversation,
                     segment: None,
                 };
                 (line, open)
@@ -259,15 +259,15 @@ impl Walk {
         now: Micros,
         line: LineId,
         server: &Endpoint,
-        purpose: Purpose,
+        purpose: SideConnection,
         how: &Ended,
     ) {
         if !matches!(how, Ended::Resting(_)) {
             return self.beside_over(now, server, purpose);
         }
         let stop = match purpose {
-            Purpose::OldHello | Purpose::SmallSegments => Layer::Tls,
-            Purpose::Encrypted => Layer::Login,
+            SideConnection::OldHello | SideConnection::SmallSegments => Layer::Tls,
+            SideConnection::Encrypted => Layer::Login,
             _ => Layer::Listener,
         };
         let what = Probe::Advance {
@@ -286,7 +286,7 @@ impl Walk {
         now: Micros,
         line: LineId,
         server: &Endpoint,
-        purpose: Purpose,
+        purpose: SideConnection,
         how: &Ended,
     ) {
         if matches!(how, Ended::Resting(_)) {
@@ -295,28 +295,30 @@ impl Walk {
         self.beside_over(now, server, purpose);
     }
 
-    fn beside_over(&mut self, now: Micros, server: &Endpoint, purpose: Purpose) {
+    fn beside_over(&mut self, now: Micros, server: &Endpoint, purpose: SideConnection) {
         match purpose {
-            Purpose::Feel(last, number) if number < MOST_PROBES && !self.service_is_known() => {
+            SideConnection::Feel(last, number)
+                if number < MOST_PROBES && !self.service_is_known() =>
+            {
                 let closed = |fact: &Fact| match fact {
                     Fact::ServiceAsked { spoke, .. } => *spoke == Spoke::Closed,
                     _ => false,
                 };
                 let closed = self.evidence().seen().any(closed);
-                let next = Purpose::Feel(last.next_for(number, closed), number + 1);
+                let next = SideConnection::Feel(last.next_for(number, closed), number + 1);
                 self.begin_beside(now, server, next);
             }
-            Purpose::Feel(..) if self.service_is_known() => {
+            SideConnection::Feel(..) if self.service_is_known() => {
                 self.look_elsewhere(now, server, self.own_port());
             }
-            Purpose::SmallSegments if !self.small_segments_known() => {
+            SideConnection::SmallSegments if !self.small_segments_known() => {
                 let fact = Fact::SmallSegments {
                     segment: SMALL,
                     answered: false,
                 };
                 self.note(now, Layer::Tls, server.subject(), fact);
             }
-            Purpose::Elsewhere => {
+            SideConnection::Elsewhere => {
                 let about = server.subject();
                 let asked = |fact: &Fact| matches!(fact, Fact::EngineElsewhere { .. });
                 let answered = self.evidence().at(server).any(asked);
@@ -372,7 +374,7 @@ impl Walk {
         &mut self,
         now: Micros,
         probe: ProbeId,
-        purpose: Purpose,
+        purpose: SideConnection,
         fact: Fact,
     ) {
         let Some(about) = self.probes.get(probe).map(|p| p.about.clone()) else {
@@ -382,20 +384,24 @@ impl Walk {
             (_, fact @ (Fact::LeftNamingNobody { .. } | Fact::LeftCounted)) => {
                 Some((Layer::Listener, fact))
             }
-            (Purpose::Encrypted, Fact::EncryptionAnswered { offered, .. }) => {
+            (SideConnection::Encrypted, Fact::EncryptionAnswered { offered, .. }) => {
                 Some((Layer::Tls, Fact::EncryptionOffer { offered }))
             }
-            (Purpose::Encrypted, fact) => self.passed_when_encrypted(&fact),
-            (Purpose::OldHello, fact @ Fact::HelloAnswered { .. }) => Some((Layer::Tls, fact)),
-            (Purpose::Feel(..), fact @ Fact::ServiceAsked { .. }) => Some((Layer::Listener, fact)),
-            (Purpose::SmallSegments, fact) if self.is_beyond_the_stall(&fact) => {
+            (SideConnection::Encrypted, fact) => self.passed_when_encrypted(&fact),
+            (SideConnection::OldHello, fact @ Fact::HelloAnswered { .. }) => {
+                Some((Layer::Tls, fact))
+            }
+            (SideConnection::Feel(..), fact @ Fact::ServiceAsked { .. }) => {
+                Some((Layer::Listener, fact))
+            }
+            (SideConnection::SmallSegments, fact) if self.is_beyond_the_stall(&fact) => {
                 let fact = Fact::SmallSegments {
                     segment: SMALL,
                     answered: true,
                 };
                 Some((Layer::Tls, fact))
             }
-            (Purpose::Elsewhere, Fact::SpokeProtocol { .. }) => {
+            (SideConnection::Elsewhere, Fact::SpokeProtocol { .. }) => {
                 let fact = Fact::EngineElsewhere { speaks: true };
                 let server = self.probes.server_of(probe);
                 let layer = server.map_or(Layer::Listener, |s| self.layer_elsewhere(&s));

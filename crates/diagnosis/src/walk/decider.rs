@@ -14,7 +14,7 @@ impl Decider for Walk {
         self.awaits_turn()
             || self.names.awaits()
             || self.steps.awaits()
-            || self.asides.awaits()
+            || self.side_checks.awaits()
             || self.sharing.awaits()
     }
 
@@ -27,7 +27,7 @@ impl Decider for Walk {
     }
 
     fn ring(&mut self) {
-        self.asides.ring();
+        self.side_checks.ring();
     }
 
     fn handle(&mut self, run: &mut RunState, now: Micros, event: Event) {
@@ -42,7 +42,7 @@ impl Decider for Walk {
                 if matches!(fact, Fact::LeftCounted)
                     && let Some(server) = self.probes.server_of(probe)
                 {
-                    run.ledger.count_given_up(server);
+                    run.permits.count_given_up(server);
                 }
                 if let Some(server) = self.probes.server_of(probe) {
                     self.note_counting(run, &server, &fact);
@@ -50,7 +50,7 @@ impl Decider for Walk {
                         && let Some(identifier) = instance.identifier()
                     {
                         let server = self.server_at(&server);
-                        run.ledger.met_instance(&identifier, &server);
+                        run.permits.met_instance(&identifier, &server);
                     }
                 }
                 match name {
@@ -60,7 +60,7 @@ impl Decider for Walk {
             }
             Event::Ended { probe, how, permit } => {
                 if let Some(permit) = permit {
-                    run.ledger.settle(permit);
+                    run.permits.settle(permit);
                 }
                 self.ended(run, now, probe, how);
             }

@@ -36,7 +36,7 @@ pub(super) fn far_port(port: u16) -> u16 {
 impl Walk {
     /// For each host the port below, and, where the port looks like a slip, the port that
     /// was probably meant; for a host of this machine the queue of its own listener.
-    pub(super) fn plan_asides(&mut self, now: Micros) {
+    pub(super) fn plan_side_checks(&mut self, now: Micros) {
         let (from, until) = (now.after(SHORT_SILENCE), now.after(self.scope.patience_us));
         let usual = by_id(self.target.engine).spec.usual_port;
         let ways = self.evidence().ways();
@@ -48,28 +48,28 @@ impl Walk {
             let Endpoint::Tcp(to) = way.endpoint else {
                 continue;
             };
-            if !self.asides.knows(to.ip()) {
+            if !self.side_checks.knows(to.ip()) {
                 let below = if to.port() > 1 { to.port() - 1 } else { 2 };
                 let look = Look::Knock((to.ip(), below).into());
-                self.asides.plan(look, from, until);
+                self.side_checks.plan(look, from, until);
             }
             // Where lines are counted, the port that was probably meant is asked in full, and
             // left politely, instead of being knocked on.
             let counts = by_id(self.target.engine).spec.counts_lines;
             if let Some((meant, _)) = usual_port_meant(to.port(), usual).filter(|_| !counts) {
                 let look = Look::Knock((to.ip(), meant).into());
-                self.asides.plan(look, from, until);
+                self.side_checks.plan(look, from, until);
             }
             if first.contains(&to.ip()) {
                 self.plan_host_questions(to, now, until);
             }
-            self.asides.plan(Look::Queue(to), from, until);
-            self.asides.plan(Look::Listeners(to), from, until);
-            self.asides.plan(Look::Firewall(to), from, until);
-            self.asides.plan(Look::Connections(to), from, until);
-            self.asides.plan(Look::SendFailures(to), from, until);
+            self.side_checks.plan(Look::Queue(to), from, until);
+            self.side_checks.plan(Look::Listeners(to), from, until);
+            self.side_checks.plan(Look::Firewall(to), from, until);
+            self.side_checks.plan(Look::Connections(to), from, until);
+            self.side_checks.plan(Look::SendFailures(to), from, until);
             let asked_twice = now.after(ASKED_TWICE).min(until.since(SHORT_SILENCE));
-            self.asides.plan(Look::NextHop(to), asked_twice, until);
+            self.side_checks.plan(Look::NextHop(to), asked_twice, until);
         }
     }
 
@@ -82,14 +82,14 @@ impl Walk {
         let from = now.after(SHORT_SILENCE).after(SHORT_SILENCE);
         if from < until {
             let far = SocketAddr::new(to.ip(), far_port(to.port()));
-            self.asides.plan(Look::Far(far), from, until);
+            self.side_checks.plan(Look::Far(far), from, until);
             for with in [HostQuestion::Datagram, HostQuestion::Echo] {
-                self.asides.plan(Look::Host(far, with), from, until);
+                self.side_checks.plan(Look::Host(far, with), from, until);
             }
         }
     }
 
-    pub(super) fn due_aside(&mut self, now: Micros) -> Option<(Look, Micros)> {
+    pub(super) fn due_side_check(&mut self, now: Micros) -> Option<(Look, Micros)> {
         let paths = &self.paths;
         let evidence = Evidence {
             target: &self.shown,
@@ -99,7 +99,7 @@ impl Walk {
         let here = |ip: IpAddr| evidence.is_own_address(ip);
         let is_up = |ip: IpAddr| evidence.is_up(ip);
         let usual = by_id(self.target.engine).spec.usual_port;
-        self.asides.take_due(now, |look| match look {
+        self.side_checks.take_due(now, |look| match look {
             // The port that was probably meant, where another service answers on the one given.
             Look::Knock(to) if Some(to.port()) == usual && paths.is_unspoken(to.ip()) => true,
             Look::Knock(to) => paths.in_doubt(to.ip()),
@@ -155,7 +155,7 @@ impl Walk {
                 }
             }
         };
-        let running = Running::Aside { look, began: now };
+        let running = Running::SideCheck { look, began: now };
         self.start(now, until, about, running, what);
     }
 
@@ -210,11 +210,11 @@ impl Walk {
         match claim {
             Claim::Yours => true,
             Claim::Pending => {
-                self.asides.postpone(look, now.after(A_MOMENT), until);
+                self.side_checks.postpone(look, now.after(A_MOMENT), until);
                 false
             }
             Claim::Known(seen) => {
-                self.asides.done(look);
+                self.side_checks.done(look);
                 for (layer, about, fact) in seen {
                     self.note(now, layer, about, fact);
                 }

@@ -176,10 +176,10 @@ impl Walk {
 
     /// What the log holds of something, to be handed on.
     pub(super) fn seen_of(&self, fits: impl Fn(&Subject, &Fact) -> bool) -> Vec<Seen> {
-        let found = self.evidence().seen().all().filter_map(|(o, fact)| {
-            fits(&o.about, fact).then(|| (o.layer, o.about.clone(), fact.clone()))
-        });
-        found.collect()
+        let seen = self.evidence().seen().all();
+        seen.filter(|(o, fact)| fits(&o.about, fact))
+            .map(|(o, fact)| (o.layer, o.about.clone(), fact.clone()))
+            .collect()
     }
 
     /// What this machine says of names was read: the resolvers are asked.

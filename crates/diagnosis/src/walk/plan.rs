@@ -1,7 +1,7 @@
 //! What a walk would do, said beforehand: every look-up, line, sign-in and query.
 
 use chronaxis_engines::by_id;
-use chronaxis_model::certificate::Wish;
+use chronaxis_model::certificate::TlsMode;
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::layer::Layer;
 use chronaxis_model::order::ECHOES;
@@ -95,8 +95,8 @@ fn lines_to(target: &Target, scope: &Scope, end: &End, out: &mut Vec<Step>) {
         n => format!("one attempt, up to {n} while it does not connect"),
     };
     out.push(step("line", end.to_string(), format!("{each}{again}")));
-    let wish = target.encryption.wish;
-    if wish == Wish::Never && scope.until >= Layer::Login && matches!(end, End::Host { .. }) {
+    let wish = target.encryption.mode;
+    if wish == TlsMode::Never && scope.until >= Layer::Login && matches!(end, End::Host { .. }) {
         let why = "only if host rules refuse the unencrypted connection: encrypted, with the user name but without the password, to see whether they let it in";
         out.push(step("line", end.to_string(), why));
     }
@@ -145,11 +145,11 @@ fn encryption_lines(target: &Target, scope: &Scope, end: &End, out: &mut Vec<Ste
     if !matches!(end, End::Host { .. }) {
         return;
     }
-    let again = match target.encryption.wish {
-        Wish::Prefer => Some(
+    let again = match target.encryption.mode {
+        TlsMode::Prefer => Some(
             "only if the encrypted connection fails or is refused: unencrypted, as this client does",
         ),
-        Wish::IfRefused => {
+        TlsMode::IfRefused => {
             Some("only if the unencrypted connection is refused: encrypted, as this client does")
         }
         _ => None,
@@ -157,7 +157,7 @@ fn encryption_lines(target: &Target, scope: &Scope, end: &End, out: &mut Vec<Ste
     if let Some(why) = again.filter(|_| scope.until >= Layer::Tls) {
         out.push(step("line", end.to_string(), why));
     }
-    if target.encryption.wish != Wish::Never && scope.until >= Layer::Tls {
+    if target.encryption.mode != TlsMode::Never && scope.until >= Layer::Tls {
         let why =
             "only if the handshake fails: to find out which older encryption the server accepts";
         out.push(step("line", end.to_string(), why));

@@ -61,12 +61,12 @@ impl Walk {
         }
         if let Some(unused) = repairs.permit.take() {
             // Its line did not come about.
-            run.ledger.settle(unused);
+            run.permits.settle(unused);
             return self.finish();
         }
         let account = self.account_at(&repairs.server);
         while let Some((repair, secret)) = repairs.left.pop_front() {
-            match run.ledger.ask_repair(&account, &secret) {
+            match run.permits.ask_repair(&account, &secret) {
                 RepairLeave::Refused => break,
                 RepairLeave::Known(accepted) => {
                     let fact = Fact::RepairTried { repair, accepted };

@@ -187,14 +187,14 @@ impl Walk {
             self.note(now, Layer::Listener, about, fact);
         }
         self.paths.seen_route(index);
-        self.asides.known(to, &looks);
+        self.side_checks.known(to, &looks);
         if route_missing {
             self.paths.no_way(index);
-            self.asides.forget(to.ip());
+            self.side_checks.forget(to.ip());
         }
         self.paths.took_over(index, now, connects, silent);
         if !connects && !route_missing && !silent {
-            self.asides.at_once(to.ip());
+            self.side_checks.at_once(to.ip());
         }
         if spared {
             self.paths.unspoken(index);
@@ -209,7 +209,7 @@ impl Walk {
     /// taken from its deadline.
     fn has_room(&mut self, run: &mut RunState, now: Micros) -> bool {
         if !self.sharing.has_room {
-            self.sharing.has_room = run.ledger.take_room(self.turns.number);
+            self.sharing.has_room = run.permits.take_room(self.turns.number);
             self.sharing.awaits_room = !self.sharing.has_room;
             self.wait_for_turn(now, self.sharing.awaits_room);
         }
@@ -258,9 +258,9 @@ impl Walk {
 
     /// Gives back the room for sockets.
     pub(super) fn leave_room(&mut self, run: &mut RunState) {
-        run.ledger.forget(self.turns.number);
+        run.permits.forget(self.turns.number);
         if std::mem::take(&mut self.sharing.has_room) {
-            run.ledger.leave_room();
+            run.permits.leave_room();
         }
     }
 
@@ -310,7 +310,7 @@ impl Walk {
                 let counts = service.is_some_and(is_of_counting);
                 if counts {
                     // This line ended without the sign-in for which it waits.
-                    run.ledger.count_given_up(server.clone());
+                    run.permits.count_given_up(server.clone());
                 }
                 counts
             }

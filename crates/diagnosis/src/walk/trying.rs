@@ -2,7 +2,7 @@
 
 use std::net::IpAddr;
 
-use chronaxis_engines::{LinePurpose, TalkPlan, by_id};
+use chronaxis_engines::{ConversationPlan, LinePurpose, by_id};
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Fact, Knocked};
 use chronaxis_model::layer::{Layer, Micros};
@@ -41,7 +41,7 @@ impl Walk {
         if !self.paths.any_begun() {
             return;
         }
-        while let Some((look, until)) = self.due_aside(now) {
+        while let Some((look, until)) = self.due_side_check(now) {
             self.look_beside(run, now, look, until);
         }
         self.go_on_stepping(run, now);
@@ -56,7 +56,7 @@ impl Walk {
     pub(super) fn opening_with(&mut self, to: &Endpoint, manner: LinePurpose) -> (LineId, Probe) {
         let host = self.host_told_for(to);
         let line = self.probes.next_line();
-        let talk = by_id(self.target.engine).protocol.open(TalkPlan {
+        let conversation = by_id(self.target.engine).protocol.open(ConversationPlan {
             target: &self.target,
             to,
             seeds: self.seed.for_line(line.0),
@@ -70,7 +70,7 @@ impl Walk {
         let open = Probe::Open {
             line,
             over: Over::Endpoint(to.clone()),
-            talk,
+            conversation,
             segment: None,
         };
         (line, open)
@@ -115,7 +115,7 @@ impl Walk {
     fn way_that_failed(&self) -> Option<(Endpoint, Symptom)> {
         let judgement = judge(self.evidence());
         let decisive = judgement.paths.get(judgement.decisive?)?;
-        Some((decisive.endpoint.clone(), decisive.stand.symptom?))
+        Some((decisive.endpoint.clone(), decisive.status.symptom?))
     }
 
     /// Whether nothing is under way but questions to name service.
@@ -123,7 +123,7 @@ impl Walk {
         self.orders.is_empty()
             && self.probes.all().all(|(_, r)| r.is_question())
             && !self.steps.are_open()
-            && !self.asides.awaits()
+            && !self.side_checks.awaits()
     }
 
     /// Lets the line of the path that this client would take go on, once it is known
@@ -134,16 +134,16 @@ impl Walk {
         };
         let account = self.account_at(&endpoint);
         let secret = self.target.secret.as_ref().map(|told| &told.value);
-        let accepted = secret.is_some_and(|secret| run.ledger.is_accepted(&account, secret));
+        let accepted = secret.is_some_and(|secret| run.permits.is_accepted(&account, secret));
         let awaits = self.scope.until >= Layer::Login
             && !accepted
-            && (run.ledger.is_out(&account, self.turns.number)
-                || (self.target.secret.is_some() && self.turns.is_behind(&mut run.ledger)));
+            && (run.permits.is_out(&account, self.turns.number)
+                || (self.target.secret.is_some() && self.turns.is_behind(&mut run.permits)));
         self.wait_for_turn(now, awaits);
         if self.turns.await_permit(awaits) {
             return;
         }
-        self.turns.leave_line(&mut run.ledger);
+        self.turns.leave_line(&mut run.permits);
         let Some((line, endpoint)) = self.paths.take_line(index) else {
             return;
         };
@@ -202,7 +202,7 @@ impl Walk {
             return Ok(None);
         }
         let account = self.account_at(server);
-        run.ledger
+        run.permits
             .ask(account, &self.target.label, secret)
             .map(Some)
     }
@@ -230,7 +230,7 @@ impl Walk {
         }
         // What an address does that the name's used source hides speaks of the name.
         let layer = match what_for {
-            Running::Aside {
+            Running::SideCheck {
                 look: Look::Hidden(_),
                 ..
             } => Layer::Name,
@@ -246,7 +246,7 @@ impl Walk {
                 // Nothing left this machine, and nothing will.
                 self.paths.no_way(path);
                 if let Some(host) = about.address {
-                    self.asides.forget(host);
+                    self.side_checks.forget(host);
                 }
                 let same = |to: &Endpoint| to.ip() == about.address;
                 if let Some(at) = self.touched.lines.iter().rposition(same) {
@@ -289,7 +289,7 @@ impl Walk {
             Running::Attempt {
                 path, line, began, ..
             } => self.attempt_ended(now, path, line, began, how),
-            Running::Aside { look, began } => {
+            Running::SideCheck { look, began } => {
                 if matches!(
                     (look, &how),
                     (
@@ -307,7 +307,7 @@ impl Walk {
                     };
                     self.note(now, layer, about, fact);
                 }
-                self.asides.done(look);
+                self.side_checks.done(look);
                 self.publish_look(run, look);
             }
             Running::Advance { path } => self.advance_ended(now, path),
@@ -337,7 +337,7 @@ impl Walk {
             Ended::Done => {
                 self.paths.refused(path, now.after(AFTER_REFUSAL));
                 if let Some(host) = self.host_of(path) {
-                    self.asides.at_once(host);
+                    self.side_checks.at_once(host);
                 }
             }
             Ended::Unanswered => self.paths.unanswered(path),
@@ -368,7 +368,7 @@ impl Walk {
         };
         let usual = by_id(self.target.engine).spec.usual_port;
         if self.paths.connects(to.ip()) && usual_port_meant(to.port(), usual).is_none() {
-            self.asides.forget_knocks(to.ip());
+            self.side_checks.forget_knocks(to.ip());
         }
     }
 
@@ -396,11 +396,11 @@ impl Walk {
             && symptom.layer() == Layer::Listener
         {
             self.paths.unspoken(index);
-            self.asides.at_once(host);
+            self.side_checks.at_once(host);
         }
         if let (Some(_), Some(host)) = (symptom, self.host_of(index)) {
             self.paths.failed(index);
-            self.asides.at_once(host);
+            self.side_checks.at_once(host);
         }
         self.stage = Stage::Paths;
         match next {
@@ -439,14 +439,14 @@ impl Walk {
         };
         let judged = PathView::new(evidence, &way.endpoint).judge(&way);
         let any_may_be_next = policy(&self.shown).shuffles;
-        let next = match (judged.stand.symptom, judged.stand.untold) {
+        let next = match (judged.status.symptom, judged.status.untold) {
             (_, Some(_)) => After::Stops,
             (Some(_), None) | (None, None) if any_may_be_next => After::NextHost,
             (Some(symptom), None) => after(&self.shown, symptom),
             (None, None) if judged.second_choice => After::NextHost,
             (None, None) => After::Stops,
         };
-        (judged.stand.symptom, next)
+        (judged.status.symptom, next)
     }
 
     /// Attempts on other paths may still run, and go on only where they could change the

@@ -1,7 +1,7 @@
 //! Whose turn it is: what a target waits for that others of the run do first.
 
 use chronaxis_model::endpoint::Endpoint;
-use chronaxis_model::permit::Ledger;
+use chronaxis_model::permit::Permits;
 use chronaxis_model::target::Target;
 
 /// The place of a target among those of a run.
@@ -38,18 +38,18 @@ impl Turns {
     }
 
     /// Joins those that were told the same.
-    pub(super) fn line_up(&self, ledger: &mut Ledger) {
-        ledger.line_up(&self.told, self.number);
+    pub(super) fn line_up(&self, permits: &mut Permits) {
+        permits.line_up(&self.told, self.number);
     }
 
     /// Leaves them: it has its turn, or needs none.
-    pub(super) fn leave_line(&self, ledger: &mut Ledger) {
-        ledger.leave_line(&self.told, self.number);
+    pub(super) fn leave_line(&self, permits: &mut Permits) {
+        permits.leave_line(&self.told, self.number);
     }
 
     /// Whether one of them is before it.
-    pub(super) fn is_behind(&self, ledger: &mut Ledger) -> bool {
-        ledger.is_behind(&self.told, self.number)
+    pub(super) fn is_behind(&self, permits: &mut Permits) -> bool {
+        permits.is_behind(&self.told, self.number)
     }
 
     /// Waits for the leave to sign in, or no more.
@@ -59,8 +59,8 @@ impl Turns {
     }
 
     /// Asks for the leave to make lines to servers that count them; whether it has it.
-    pub(super) fn may_walk(&mut self, ledger: &mut Ledger, servers: Vec<Endpoint>) -> bool {
-        self.awaits_walk = !ledger.may_walk(&servers, self.number);
+    pub(super) fn may_walk(&mut self, permits: &mut Permits, servers: Vec<Endpoint>) -> bool {
+        self.awaits_walk = !permits.may_walk(&servers, self.number);
         if !self.awaits_walk {
             self.walking = servers;
         }
@@ -68,8 +68,8 @@ impl Turns {
     }
 
     /// Gives back whatever others wait for.
-    pub(super) fn give_back(&mut self, ledger: &mut Ledger) {
-        ledger.walked(&std::mem::take(&mut self.walking));
-        self.leave_line(ledger);
+    pub(super) fn give_back(&mut self, permits: &mut Permits) {
+        permits.walked(&std::mem::take(&mut self.walking));
+        self.leave_line(permits);
     }
 }

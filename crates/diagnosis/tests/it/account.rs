@@ -43,7 +43,7 @@ fn known(name: &str, case: &Case, truth: CauseId) -> Option<Known> {
         log: &log,
     };
     let judgement = judge(evidence);
-    let symptom = judgement.stand.symptom?;
+    let symptom = judgement.status.symptom?;
     let view = decisive_view(evidence, &judgement);
     let answers = answers_for(&view, symptom);
     Some(Known {

@@ -167,7 +167,7 @@ fn without_the_deciding_answers_it_is_undecided() {
             log: &log,
         };
         let judgement = judge(evidence);
-        let Some(symptom) = judgement.stand.symptom else {
+        let Some(symptom) = judgement.status.symptom else {
             continue;
         };
         let rivals = TABLE
@@ -212,7 +212,7 @@ fn withheld_answers_never_rule_out_the_truth() {
             log: &log,
         };
         let judgement = judge(evidence);
-        let symptom = judgement.stand.symptom.unwrap();
+        let symptom = judgement.status.symptom.unwrap();
         let all = answers_for(&decisive_view(evidence, &judgement), symptom);
         let tried = u32::try_from(all.len()).unwrap().min(MOST_ANSWERS);
         for selection in 0u32..1 << tried {

@@ -4,7 +4,9 @@
 
 use std::collections::BTreeMap;
 
-use chronaxis_model::certificate::{Check, CommonName, Encryption, Policy, Trusted, Version, Wish};
+use chronaxis_model::certificate::{
+    Check, CommonName, Policy, TlsMode, TlsPolicy, Trusted, Version,
+};
 use chronaxis_model::settings::Defect;
 use chronaxis_model::target::ClientId;
 
@@ -70,8 +72,8 @@ pub(super) fn of(
     client: ClientId,
     options: &BTreeMap<String, String>,
     around: &ClientEnvironment,
-) -> (Encryption, Vec<Defect>) {
-    let mut papers = CertificateFiles::new(around);
+) -> (TlsPolicy, Vec<Defect>) {
+    let mut files = CertificateFiles::new(around);
     let ca = around.options.get("ca").map(|told| told.value.clone());
     let ca = ca.or_else(|| options.get("ssl_ca").cloned());
     let mode = wanted(client, options, ca.is_some());
@@ -82,20 +84,20 @@ pub(super) fn of(
     };
     let trusted = match (&ca, check) {
         (_, Check::Nothing) => Trusted::Nobody,
-        (Some(path), _) => Trusted::These(papers.trusted(path, true)),
+        (Some(path), _) => Trusted::These(files.trusted(path, true)),
         (None, _) => Trusted::System,
     };
     let identity = match (options.get("ssl_cert"), options.get("ssl_key")) {
         (Some(certificate), Some(key)) if mode != Mode::Disabled => {
-            papers.identity(certificate, key, false)
+            files.identity(certificate, key, false)
         }
         _ => None,
     };
-    let encryption = Encryption {
-        wish: match mode {
-            Mode::Disabled => Wish::Never,
-            Mode::Preferred | Mode::PreferredVerifyCa => Wish::IfOffered,
-            _ => Wish::Demand,
+    let encryption = TlsPolicy {
+        mode: match mode {
+            Mode::Disabled => TlsMode::Never,
+            Mode::Preferred | Mode::PreferredVerifyCa => TlsMode::IfOffered,
+            _ => TlsMode::Demand,
         },
         policy: Policy {
             check,
@@ -113,9 +115,9 @@ pub(super) fn of(
         direct: false,
         // The C libraries read the server's greeting first.
         stopped_late: matches!(client, ClientId::Libmariadb | ClientId::Libmysqlclient)
-            && papers.stops(),
+            && files.stops(),
     };
-    (encryption, papers.defects)
+    (encryption, files.defects)
 }
 
 fn wanted(client: ClientId, options: &BTreeMap<String, String>, has_ca: bool) -> Mode {

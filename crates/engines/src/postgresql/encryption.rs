@@ -3,7 +3,9 @@
 
 use std::collections::BTreeMap;
 
-use chronaxis_model::certificate::{Check, CommonName, Encryption, Policy, Trusted, Version, Wish};
+use chronaxis_model::certificate::{
+    Check, CommonName, Policy, TlsMode, TlsPolicy, Trusted, Version,
+};
 use chronaxis_model::settings::Defect;
 use chronaxis_model::target::ClientId;
 
@@ -64,9 +66,9 @@ pub(super) fn of(
     client: ClientId,
     options: &BTreeMap<String, String>,
     around: &ClientEnvironment,
-) -> (Encryption, Vec<Defect>) {
-    let mode = options.get("sslmode").map_or("prefer", String::as_str);
-    let mut papers = CertificateFiles::new(around);
+) -> (TlsPolicy, Vec<Defect>) {
+    let told = options.get("sslmode").map_or("prefer", String::as_str);
+    let mut files = CertificateFiles::new(around);
     let ca = around.options.get("ca").map(|told| told.value.clone());
     let told_roots = ca.clone().or_else(|| options.get("sslrootcert").cloned());
     let system = told_roots.as_deref() == Some("system");
@@ -74,29 +76,29 @@ pub(super) fn of(
         let told = options.get(key).and_then(|text| Version::named(text));
         told.unwrap_or(default)
     };
-    let (check, trusted) = if mode == "disable" {
+    let (check, trusted) = if told == "disable" {
         (Check::Nothing, Trusted::Nobody)
     } else if system {
         // Such a client checks everything, whatever else is said (version 16).
         (Check::ChainAndName, Trusted::System)
     } else {
-        checked(client, mode, told_roots, ca.is_some(), around, &mut papers)
+        checked(client, told, told_roots, ca.is_some(), around, &mut files)
     };
-    let encrypts = mode != "disable";
+    let encrypts = told != "disable";
     let identity = encrypts
-        .then(|| own_identity(client, options, around, &mut papers))
+        .then(|| own_identity(client, options, around, &mut files))
         .flatten();
-    let mut wish = wish(client, mode);
+    let mut mode = tls_mode(client, told);
     // The library gives the encrypted line up over a file of its own, and goes on in clear
     // where that will do.
-    if client == ClientId::Libpq && wish < Wish::Demand && papers.relents() {
-        wish = Wish::Never;
+    if client == ClientId::Libpq && mode < TlsMode::Demand && files.relents() {
+        mode = TlsMode::Never;
     }
     // Both ask for encryption first, and look for their files where the server says yes.
     let asks_first = matches!(client, ClientId::Libpq | ClientId::Pgjdbc);
-    let encryption = Encryption {
-        wish,
-        stopped_late: asks_first && papers.stops(),
+    let encryption = TlsPolicy {
+        mode,
+        stopped_late: asks_first && files.stops(),
         policy: Policy {
             check,
             trusted,
@@ -112,16 +114,16 @@ pub(super) fn of(
         newest: version("ssl_max_protocol_version", Version::TLS1_3),
         direct: options.get("sslnegotiation").is_some_and(|v| v == "direct"),
     };
-    (encryption, papers.defects)
+    (encryption, files.defects)
 }
 
-fn wish(client: ClientId, mode: &str) -> Wish {
+fn tls_mode(client: ClientId, mode: &str) -> TlsMode {
     match mode {
-        "disable" => Wish::Never,
-        "allow" => Wish::IfRefused,
-        "prefer" if client == ClientId::Pg8000 => Wish::IfOffered,
-        "prefer" => Wish::Prefer,
-        _ => Wish::Demand,
+        "disable" => TlsMode::Never,
+        "allow" => TlsMode::IfRefused,
+        "prefer" if client == ClientId::Pg8000 => TlsMode::IfOffered,
+        "prefer" => TlsMode::Prefer,
+        _ => TlsMode::Demand,
     }
 }
 
@@ -132,7 +134,7 @@ fn checked(
     told: Option<String>,
     by_option: bool,
     around: &ClientEnvironment,
-    papers: &mut CertificateFiles<'_>,
+    files: &mut CertificateFiles<'_>,
 ) -> (Check, Trusted) {
     let demanded = match mode {
         "verify-full" => Check::ChainAndName,
@@ -153,10 +155,10 @@ fn checked(
     let Some(path) = path else {
         return (demanded, Trusted::Nobody);
     };
-    if demanded == Check::Nothing && !(side_effect && papers.has(&path)) {
+    if demanded == Check::Nothing && !(side_effect && files.has(&path)) {
         return (Check::Nothing, Trusted::Nobody);
     }
-    let found = papers.trusted(&path, told.is_some());
+    let found = files.trusted(&path, told.is_some());
     (demanded.max(Check::Chain), Trusted::These(found))
 }
 
@@ -164,20 +166,20 @@ fn own_identity(
     client: ClientId,
     options: &BTreeMap<String, String>,
     around: &ClientEnvironment,
-    papers: &mut CertificateFiles<'_>,
+    files: &mut CertificateFiles<'_>,
 ) -> Option<chronaxis_model::certificate::Identity> {
     let told = |keyword: &str| options.get(keyword).cloned();
     let path = |keyword: &str| told(keyword).or_else(|| own_folder(around, own_name(keyword)));
     let (certificate, key) = (path("sslcert")?, path("sslkey")?);
-    if told("sslcert").is_none() && !papers.has(&certificate) {
+    if told("sslcert").is_none() && !files.has(&certificate) {
         return None;
     }
     if !reads_files(client) {
         return None;
     }
-    if client == ClientId::Libpq && !papers.has(&certificate) {
-        papers.goes_on_without(&certificate);
+    if client == ClientId::Libpq && !files.has(&certificate) {
+        files.goes_on_without(&certificate);
         return None;
     }
-    papers.identity(&certificate, &key, client == ClientId::Libpq)
+    files.identity(&certificate, &key, client == ClientId::Libpq)
 }

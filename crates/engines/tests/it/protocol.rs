@@ -7,12 +7,12 @@ use base64::Engine as _;
 use chronaxis_engines::postgresql::codec::{self, Frame, frame};
 use chronaxis_engines::postgresql::codes::meaning;
 use chronaxis_engines::scram::{self, Binding, Keys, Refused, ServerFirst};
-use chronaxis_engines::{ClientEnvironment, LinePurpose, LineSeeds, TalkPlan, recognise};
+use chronaxis_engines::{ClientEnvironment, ConversationPlan, LinePurpose, LineSeeds, recognise};
 use chronaxis_model::conversation::{Conversation, Input, Output};
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Awaited, Fact, Meaning};
 use chronaxis_model::layer::{Layer, Micros};
-use chronaxis_model::permit::{Account, Ledger, Permit, Server};
+use chronaxis_model::permit::{Account, Permit, Permits, Server};
 use chronaxis_model::redact::Redactor;
 use proptest::prelude::*;
 
@@ -83,7 +83,7 @@ impl Recording {
         })
     }
 
-    fn talk(&self, allow_plaintext: bool) -> (Box<dyn Conversation>, Option<Permit>) {
+    fn conversation(&self, allow_plaintext: bool) -> (Box<dyn Conversation>, Option<Permit>) {
         let read = recognise(&self.target, None, None).unwrap();
         let target = read
             .engine
@@ -100,11 +100,11 @@ impl Recording {
                 },
                 user: target.user.clone().unwrap(),
             };
-            Ledger::default()
+            Permits::default()
                 .ask(account, "test", &secret.value)
                 .unwrap()
         });
-        let talk = read.engine.protocol.open(TalkPlan {
+        let conversation = read.engine.protocol.open(ConversationPlan {
             target: &target,
             to: &to,
             seeds: LineSeeds {
@@ -119,7 +119,7 @@ impl Recording {
             allow_server_key: false,
             manner: LinePurpose::First,
         });
-        (talk, permit)
+        (conversation, permit)
     }
 }
 
@@ -132,14 +132,14 @@ struct Did {
 }
 
 impl Did {
-    fn take(&mut self, talk: &mut dyn Conversation) {
-        while let Some(output) = talk.poll() {
+    fn take(&mut self, conversation: &mut dyn Conversation) {
+        while let Some(output) = conversation.poll() {
             match output {
                 Output::Send(bytes) => self.sent.extend(bytes),
                 Output::Observe(_, fact) => self.facts.push(fact),
                 Output::Derive(work) => {
                     let derived = work.run();
-                    talk.handle(Micros(0), Input::Derived(Some(&derived)));
+                    conversation.handle(Micros(0), Input::Derived(Some(&derived)));
                 }
                 Output::Over => self.over = true,
                 _ => {}
@@ -151,12 +151,12 @@ impl Did {
 /// Plays the server's bytes, cut into pieces of this size, up to `limit` bytes, and then
 /// closes the line.
 fn play(recording: &Recording, size: usize, limit: usize) -> Did {
-    let (mut talk, permit) = recording.talk(true);
+    let (mut conversation, permit) = recording.conversation(true);
     let mut did = Did::default();
     let mut now = Micros(0);
-    talk.handle(now, Input::Opened);
-    did.take(talk.as_mut());
-    talk.handle(
+    conversation.handle(now, Input::Opened);
+    did.take(conversation.as_mut());
+    conversation.handle(
         now,
         Input::Go {
             stop: Layer::Session,
@@ -164,7 +164,7 @@ fn play(recording: &Recording, size: usize, limit: usize) -> Did {
             withheld: None,
         },
     );
-    did.take(talk.as_mut());
+    did.take(conversation.as_mut());
     let mut left = limit;
     for (_, bytes) in recording.pieces.iter().filter(|(client, _)| !client) {
         for chunk in bytes.chunks(size) {
@@ -174,13 +174,13 @@ fn play(recording: &Recording, size: usize, limit: usize) -> Did {
                 break;
             }
             now = now.after(Micros(500));
-            talk.handle(now, Input::Bytes(chunk));
-            did.take(talk.as_mut());
+            conversation.handle(now, Input::Bytes(chunk));
+            did.take(conversation.as_mut());
         }
     }
     if !did.over {
-        talk.handle(now, Input::Closed { reset: false });
-        did.take(talk.as_mut());
+        conversation.handle(now, Input::Closed { reset: false });
+        did.take(conversation.as_mut());
     }
     did
 }
@@ -267,10 +267,10 @@ fn closed_after_any_byte_it_ends_in_a_fact() {
 #[test]
 fn without_a_permit_nothing_of_the_secret_goes_out() {
     for recording in recordings() {
-        let (mut talk, _permit) = recording.talk(true);
+        let (mut conversation, _permit) = recording.conversation(true);
         let mut did = Did::default();
-        talk.handle(Micros(0), Input::Opened);
-        talk.handle(
+        conversation.handle(Micros(0), Input::Opened);
+        conversation.handle(
             Micros(0),
             Input::Go {
                 stop: Layer::Session,
@@ -278,10 +278,10 @@ fn without_a_permit_nothing_of_the_secret_goes_out() {
                 withheld: None,
             },
         );
-        did.take(talk.as_mut());
+        did.take(conversation.as_mut());
         for (_, bytes) in recording.pieces.iter().filter(|(client, _)| !client) {
-            talk.handle(Micros(1), Input::Bytes(bytes));
-            did.take(talk.as_mut());
+            conversation.handle(Micros(1), Input::Bytes(bytes));
+            did.take(conversation.as_mut());
         }
         assert!(!did.facts.contains(&Fact::ProofSent), "{}", recording.name);
         assert!(
@@ -302,8 +302,8 @@ fn clear_bytes_behind_the_answer_about_encryption_are_a_fact_and_an_end() {
         .into_iter()
         .find(|r| r.name == "scram")
         .unwrap();
-    let (mut talk, permit) = recording.talk(false);
-    talk.handle(
+    let (mut conversation, permit) = recording.conversation(false);
+    conversation.handle(
         Micros(0),
         Input::Go {
             stop: Layer::Session,
@@ -311,9 +311,9 @@ fn clear_bytes_behind_the_answer_about_encryption_are_a_fact_and_an_end() {
             withheld: None,
         },
     );
-    talk.handle(Micros(1), Input::Bytes(b"NR\0\0\0\x08\0\0\0\0"));
+    conversation.handle(Micros(1), Input::Bytes(b"NR\0\0\0\x08\0\0\0\0"));
     let mut did = Did::default();
-    did.take(talk.as_mut());
+    did.take(conversation.as_mut());
     assert!(
         did.over
             && did
@@ -329,9 +329,9 @@ fn an_endless_server_is_left() {
         .into_iter()
         .find(|r| r.name == "trust")
         .unwrap();
-    let (mut talk, _) = recording.talk(false);
+    let (mut conversation, _) = recording.conversation(false);
     let mut did = Did::default();
-    talk.handle(
+    conversation.handle(
         Micros(0),
         Input::Go {
             stop: Layer::Session,
@@ -339,11 +339,11 @@ fn an_endless_server_is_left() {
             withheld: None,
         },
     );
-    talk.handle(Micros(1), Input::Bytes(b"N"));
+    conversation.handle(Micros(1), Input::Bytes(b"N"));
     let notice = codec::message(b'N', &[b"Sx".as_slice(), &[b'y'; 4000], b"\0\0"].concat());
     for _ in 0..200 {
-        talk.handle(Micros(2), Input::Bytes(&notice));
-        did.take(talk.as_mut());
+        conversation.handle(Micros(2), Input::Bytes(&notice));
+        did.take(conversation.as_mut());
     }
     assert!(did.over, "after 800 KB of notices");
 }
@@ -539,17 +539,17 @@ proptest! {
     #[test]
     fn any_bytes_end_in_a_fact(mut chunks in proptest::collection::vec(proptest::collection::vec(any::<u8>(), 0..300), 0..8), answer in prop_oneof![Just(b"N".to_vec()), Just(b"".to_vec())], index in 0usize..9) {
         let recording = &recordings()[index];
-        let (mut talk, permit) = recording.talk(true);
+        let (mut conversation, permit) = recording.conversation(true);
         let mut did = Did::default();
-        talk.handle(Micros(0), Input::Opened);
-        talk.handle(Micros(0), Input::Go { stop: Layer::Session, permit, withheld: None });
+        conversation.handle(Micros(0), Input::Opened);
+        conversation.handle(Micros(0), Input::Go { stop: Layer::Session, permit, withheld: None });
         let mut queue: VecDeque<Vec<u8>> = VecDeque::from([answer]);
         queue.extend(chunks.drain(..));
         for chunk in queue {
-            talk.handle(Micros(1), Input::Bytes(&chunk));
+            conversation.handle(Micros(1), Input::Bytes(&chunk));
         }
-        talk.handle(Micros(2), Input::TimedOut);
-        did.take(talk.as_mut());
+        conversation.handle(Micros(2), Input::TimedOut);
+        did.take(conversation.as_mut());
         prop_assert!(did.over);
         prop_assert!(!did.facts.is_empty());
     }

@@ -3,7 +3,7 @@
 use chronaxis_diagnosis::verdict::State;
 
 use super::{PASSWORD, WORKING, broken, counts, here, undecided};
-use crate::certificates::Paper;
+use crate::certificates::CertificateKind;
 use crate::scene::{Expected, Scene, Stage};
 use crate::stand_in::Service;
 use crate::stand_in::encrypted::{ClientRule, Course, Side};
@@ -16,8 +16,8 @@ fn server(side: Side) -> Option<Service> {
     ))
 }
 
-fn papers(paper: Paper) -> Option<Service> {
-    server(Side::with(paper))
+fn showing(kind: CertificateKind) -> Option<Service> {
+    server(Side::with(kind))
 }
 
 /// A target whose client checks everything.
@@ -63,7 +63,7 @@ fn certificates() -> Vec<Scene> {
             here(
                 "encrypted-and-checked",
                 "the line is encrypted, and the certificate is in order",
-                papers(Paper::Good),
+                showing(CertificateKind::Good),
                 WORKING,
                 counts(0, 1, 1, 1),
             ),
@@ -71,7 +71,7 @@ fn certificates() -> Vec<Scene> {
         checked(
             "certificate-expired",
             "the server's certificate has expired",
-            papers(Paper::Expired),
+            showing(CertificateKind::Expired),
             "certificate-expired",
         ),
         with(
@@ -79,7 +79,7 @@ fn certificates() -> Vec<Scene> {
             here(
                 "certificate-unreadable",
                 "the server sends a certificate that cannot be read",
-                papers(Paper::Unreadable),
+                showing(CertificateKind::Unreadable),
                 Expected {
                     state: State::Undecided,
                     cause: None,
@@ -91,20 +91,20 @@ fn certificates() -> Vec<Scene> {
         here(
             "expired-unchecked",
             "the same, and this client does not check",
-            papers(Paper::Expired),
+            showing(CertificateKind::Expired),
             WORKING,
             counts(0, 1, 1, 1),
         ),
         checked(
             "certificate-to-come",
             "the server's certificate is of a day to come",
-            papers(Paper::NotYetValid),
+            showing(CertificateKind::NotYetValid),
             "certificate-not-yet-valid",
         ),
         checked(
             "whole-chain-to-come",
             "the certificate and its issuer's are not valid yet: probably the clock",
-            papers(Paper::AllToCome),
+            showing(CertificateKind::AllToCome),
             "certificate-not-yet-valid",
         ),
         Scene {
@@ -114,7 +114,7 @@ fn certificates() -> Vec<Scene> {
                 here(
                     "certificate-near-end",
                     "the certificate expires in a week",
-                    papers(Paper::ExpiresSoon),
+                    showing(CertificateKind::ExpiresSoon),
                     WORKING,
                     counts(0, 1, 1, 1),
                 ),
@@ -134,7 +134,8 @@ fn certificates() -> Vec<Scene> {
                         &[(
                             crate::scene::PORT,
                             Service::Postgresql(
-                                Config::sailings(PASSWORD).encrypting(Side::with(Paper::OtherName)),
+                                Config::sailings(PASSWORD)
+                                    .encrypting(Side::with(CertificateKind::OtherName)),
                             ),
                         )],
                     ),
@@ -160,7 +161,8 @@ fn certificates() -> Vec<Scene> {
                         &[(
                             crate::scene::PORT,
                             Service::Postgresql(
-                                Config::sailings(PASSWORD).encrypting(Side::with(Paper::Good)),
+                                Config::sailings(PASSWORD)
+                                    .encrypting(Side::with(CertificateKind::Good)),
                             ),
                         )],
                     )
@@ -178,26 +180,26 @@ fn certificates() -> Vec<Scene> {
         checked(
             "certificate-of-itself",
             "the certificate is its own issuer",
-            papers(Paper::SelfSigned),
+            showing(CertificateKind::SelfSigned),
             "certificate-self-signed",
         ),
         checked(
             "stranger-certificate",
             "the certificate is from an authority of another house",
-            papers(Paper::StrangeIssuer),
+            showing(CertificateKind::StrangeIssuer),
             "certificate-issuer-unknown",
         ),
         checked(
             "intermediate-not-sent",
             "the server does not send its issuer's certificate",
-            papers(Paper::NoIntermediate),
+            showing(CertificateKind::NoIntermediate),
             "certificate-chain-incomplete",
         ),
     ]
 }
 
 fn courses() -> Vec<Scene> {
-    let on = |course| server(Side::with(Paper::Good).going(course));
+    let on = |course| server(Side::with(CertificateKind::Good).going(course));
     vec![
         here(
             "at-most-tls-12",
@@ -270,7 +272,7 @@ fn courses() -> Vec<Scene> {
                 "this client encrypts only once it is refused in clear",
                 Some(Service::Postgresql(
                     Config::sailings(PASSWORD)
-                        .encrypting(Side::with(Paper::Good))
+                        .encrypting(Side::with(CertificateKind::Good))
                         .in_mood(Mood::EncryptedOnly),
                 )),
                 WORKING,
@@ -284,7 +286,7 @@ fn courses() -> Vec<Scene> {
                 "client and server encrypt from the first byte",
                 Some(Service::Postgresql(Config {
                     direct: true,
-                    ..Config::sailings(PASSWORD).encrypting(Side::with(Paper::Good))
+                    ..Config::sailings(PASSWORD).encrypting(Side::with(CertificateKind::Good))
                 })),
                 WORKING,
                 counts(0, 1, 1, 1),
@@ -294,7 +296,7 @@ fn courses() -> Vec<Scene> {
 }
 
 fn clients() -> Vec<Scene> {
-    let needed = || server(Side::with(Paper::Good).for_clients(ClientRule::Needed));
+    let needed = || server(Side::with(CertificateKind::Good).for_clients(ClientRule::Needed));
     let own = |name: &str| {
         checking(&format!(
             "&sslcert={{papers}}/{name}.pem&sslkey={{papers}}/{name}-key.pem"
@@ -338,7 +340,9 @@ fn clients() -> Vec<Scene> {
                 "the server's rules want a certificate, and say so at the sign-in",
                 Some(Service::Postgresql(
                     Config::sailings(PASSWORD)
-                        .encrypting(Side::with(Paper::Good).for_clients(ClientRule::Asked))
+                        .encrypting(
+                            Side::with(CertificateKind::Good).for_clients(ClientRule::Asked),
+                        )
                         .in_mood(Mood::WantsCertificate),
                 )),
                 broken("client-certificate-missing", "login/host-refused"),
@@ -350,7 +354,7 @@ fn clients() -> Vec<Scene> {
             here(
                 "authorities-elsewhere",
                 "the settings name a file of authorities that is not there",
-                papers(Paper::Good),
+                showing(CertificateKind::Good),
                 broken("bundle-path-stale", "bundle/path-stale"),
                 counts(0, 1, 0, 0),
             ),
@@ -360,7 +364,7 @@ fn clients() -> Vec<Scene> {
             here(
                 "authorities-empty",
                 "the file of authorities holds no certificate",
-                papers(Paper::Good),
+                showing(CertificateKind::Good),
                 broken("bundle-unreadable", "bundle/unreadable"),
                 counts(0, 1, 0, 0),
             ),

@@ -1,7 +1,7 @@
 //! Scenes with MySQL and MariaDB.
 
 use super::{HERE, PASSWORD, WORKING, broken, counts, undecided};
-use crate::certificates::Paper;
+use crate::certificates::CertificateKind;
 use crate::scene::{Expected, Scene, Stage};
 use crate::stand_in::encrypted::Side;
 use crate::stand_in::mysql::{Config, Mood, Wants};
@@ -180,7 +180,9 @@ fn methods() -> Vec<Scene> {
         here(
             "full-over-encrypted",
             "MySQL 8 wants the whole password, and the line is encrypted",
-            manifest().as_mysql().encrypting(Side::with(Paper::Good)),
+            manifest()
+                .as_mysql()
+                .encrypting(Side::with(CertificateKind::Good)),
             works(),
             counts(0, 1, 1, 1),
         ),
@@ -191,7 +193,7 @@ fn methods() -> Vec<Scene> {
                 "a method that shows the password, over an encrypted line",
                 manifest()
                     .by("mysql_clear_password")
-                    .encrypting(Side::with(Paper::Good)),
+                    .encrypting(Side::with(CertificateKind::Good)),
                 works(),
                 counts(0, 1, 1, 1),
             ),
@@ -201,7 +203,7 @@ fn methods() -> Vec<Scene> {
             "a method that shows the password; MySQL's library wants that allowed",
             manifest()
                 .by("mysql_clear_password")
-                .encrypting(Side::with(Paper::Good)),
+                .encrypting(Side::with(CertificateKind::Good)),
             broken("plaintext-refused", "login/plaintext-refused"),
             counts(0, 1, 1, 0),
         ),
@@ -302,7 +304,7 @@ fn refusals() -> Vec<Scene> {
 }
 
 fn lines() -> Vec<Scene> {
-    let good = || manifest().encrypting(Side::with(Paper::Good));
+    let good = || manifest().encrypting(Side::with(CertificateKind::Good));
     let verified = "?ssl-mode=VERIFY_IDENTITY&ssl-ca={papers}/authority.pem";
     vec![
         at(
@@ -320,7 +322,7 @@ fn lines() -> Vec<Scene> {
             here(
                 "manifest-of-strangers",
                 "the same, from an authority that is not trusted",
-                manifest().encrypting(Side::with(Paper::StrangeIssuer)),
+                manifest().encrypting(Side::with(CertificateKind::StrangeIssuer)),
                 broken("certificate-issuer-unknown", "tls/certificate-refused"),
                 counts(0, 1, 0, 0),
             ),

@@ -2,7 +2,7 @@
 //! engine's usual port is not the scene's to ask.
 
 use super::{PASSWORD, broken, counts, far, target_at};
-use crate::certificates::Paper;
+use crate::certificates::CertificateKind;
 use crate::scene::{PORT, Scene};
 use crate::stand_in::encrypted::Side;
 use crate::stand_in::mysql;
@@ -118,7 +118,7 @@ pub(super) fn scenes() -> Vec<Scene> {
                 &[(
                     3306,
                     Service::Postgresql(
-                        Config::sailings(PASSWORD).encrypting(Side::with(Paper::Good)),
+                        Config::sailings(PASSWORD).encrypting(Side::with(CertificateKind::Good)),
                     ),
                 )],
             ),

@@ -4,7 +4,7 @@ use std::net::{IpAddr, SocketAddr};
 
 use super::name_to_port::{at_quay, company, sailings};
 use super::{FAR, NEAR, PASSWORD, QUAY, broken, counts, undecided};
-use crate::certificates::Paper;
+use crate::certificates::CertificateKind;
 use crate::scene::{PORT, Scene};
 use crate::stand_in::Service;
 use crate::stand_in::encrypted::Side;
@@ -224,7 +224,8 @@ fn behind_the_port() -> Vec<Scene> {
                     &[(
                         PORT,
                         Service::Postgresql(
-                            Config::sailings(PASSWORD).encrypting(Side::with(Paper::Good)),
+                            Config::sailings(PASSWORD)
+                                .encrypting(Side::with(CertificateKind::Good)),
                         ),
                     )],
                 ),

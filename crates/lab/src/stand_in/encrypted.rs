@@ -14,7 +14,7 @@ use rustls::{RootCertStore, ServerConfig, ServerConnection};
 use sha2::{Digest as _, Sha256};
 
 use super::Reaction;
-use crate::certificates::{self, CertificateFiles, Paper};
+use crate::certificates::{self, CertificateFiles, CertificateKind};
 
 /// Whether a server asks for the client's certificate.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -50,7 +50,7 @@ pub enum Course {
 #[derive(Clone, Copy, Debug)]
 pub struct Side {
     /// Its papers.
-    pub paper: Paper,
+    pub kind: CertificateKind,
     /// Whether it wants the client's.
     pub client: ClientRule,
     /// What becomes of the handshake.
@@ -59,9 +59,9 @@ pub struct Side {
 
 impl Side {
     /// The usual way, with such papers.
-    pub fn with(paper: Paper) -> Side {
+    pub fn with(kind: CertificateKind) -> Side {
         Side {
-            paper,
+            kind,
             client: ClientRule::NotAsked,
             course: Course::Usual,
         }
@@ -79,7 +79,7 @@ impl Side {
 
     /// Begins with a line.
     pub fn begin(&self) -> Half {
-        let own = certificates::of_server(self.paper);
+        let own = certificates::of_server(self.kind);
         Half {
             leaf: own.chain.first().cloned().unwrap_or_default(),
             connection: self.connection(own),

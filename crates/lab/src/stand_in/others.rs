@@ -36,7 +36,7 @@ pub enum Other {
 impl Other {
     pub(super) fn serve(self) -> Box<dyn Server> {
         let half = matches!(self, Other::Tls | Other::QuietTls)
-            .then(|| Side::with(crate::certificates::Paper::Good).begin());
+            .then(|| Side::with(crate::certificates::CertificateKind::Good).begin());
         Box::new(Line {
             other: self,
             inbox: Vec::new(),

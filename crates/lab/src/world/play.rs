@@ -15,7 +15,7 @@ use chronaxis_model::order::{
     Decider, Ended, Event, LineId, LocalLook, Order, Over, Probe, ProbeId,
 };
 use chronaxis_model::permit::Permit;
-use chronaxis_tls::{Step, Talk};
+use chronaxis_tls::{EncryptedConversation, Step};
 
 use super::{Attempt, ROUND_TRIP, Speech, World};
 use crate::stand_in::{Reaction, Server};
@@ -30,7 +30,7 @@ fn sent_again(lost: u32) -> Micros {
 }
 
 struct Line {
-    talk: Talk,
+    conversation: EncryptedConversation,
     server: Box<dyn Server>,
     /// What the server has sent and the client not yet read.
     under_way: Vec<Reaction>,
@@ -187,15 +187,15 @@ impl Stage<'_> {
             Probe::Open {
                 line,
                 over: Over::Endpoint(to),
-                talk,
+                conversation,
                 segment,
-            } => self.open(probe, line, &to, (talk, segment), until),
+            } => self.open(probe, line, &to, (conversation, segment), until),
             Probe::Open {
                 line,
                 over: Over::Line { line: under, to },
-                talk,
+                conversation,
                 ..
-            } => self.open_over(probe, under, line, &to, talk, until),
+            } => self.open_over(probe, under, line, &to, conversation, until),
             Probe::Advance {
                 line,
                 stop,
@@ -257,7 +257,7 @@ impl Stage<'_> {
         under: LineId,
         id: LineId,
         to: &Endpoint,
-        talk: Box<dyn Conversation>,
+        conversation: Box<dyn Conversation>,
         until: Micros,
     ) {
         let world = self.world;
@@ -283,7 +283,7 @@ impl Stage<'_> {
         };
         self.agenda.observed(at, probe, Layer::Port, fact);
         let line = Line {
-            talk: Talk::new(talk, world.wall),
+            conversation: EncryptedConversation::new(conversation, world.wall),
             server: service.serve(&world.counted),
             under_way: Vec::new(),
             lost: None,
@@ -303,8 +303,8 @@ impl Stage<'_> {
         let Some(mut line) = self.lines.remove(&line) else {
             return;
         };
-        line.talk.handle(self.now, Input::Leave);
-        while let Some(step) = line.talk.poll() {
+        line.conversation.handle(self.now, Input::Leave);
+        while let Some(step) = line.conversation.poll() {
             match step {
                 Step::Send(bytes) => {
                     let reactions = line.server.received(&bytes);
@@ -315,7 +315,7 @@ impl Stage<'_> {
             }
             while let Some(Reaction::Send(bytes)) = line.under_way.first().cloned() {
                 line.under_way.remove(0);
-                line.talk.handle(self.now, Input::Bytes(&bytes));
+                line.conversation.handle(self.now, Input::Bytes(&bytes));
             }
         }
     }
@@ -361,7 +361,7 @@ impl Stage<'_> {
         probe: ProbeId,
         id: LineId,
         to: &Endpoint,
-        (talk, segment): (Box<dyn Conversation>, Option<u16>),
+        (conversation, segment): (Box<dyn Conversation>, Option<u16>),
         until: Micros,
     ) {
         let world = self.world;
@@ -369,7 +369,7 @@ impl Stage<'_> {
             Endpoint::Tcp(to) => *to,
             Endpoint::Socket(path) => {
                 world.counted.line();
-                return self.open_socket(probe, id, path, talk, until);
+                return self.open_socket(probe, id, path, conversation, until);
             }
         };
         if let Some(error) = world.cut_off.filter(|_| !to.ip().is_loopback()) {
@@ -406,7 +406,7 @@ impl Stage<'_> {
                 };
                 self.agenda.observed(at, probe, Layer::Port, fact);
                 let line = Line {
-                    talk: Talk::new(talk, world.wall),
+                    conversation: EncryptedConversation::new(conversation, world.wall),
                     server: service.serve(&world.counted),
                     under_way: Vec::new(),
                     lost: Some(lost),
@@ -448,7 +448,7 @@ impl Stage<'_> {
         probe: ProbeId,
         id: LineId,
         path: &str,
-        talk: Box<dyn Conversation>,
+        conversation: Box<dyn Conversation>,
         until: Micros,
     ) {
         let world = self.world;
@@ -466,7 +466,7 @@ impl Stage<'_> {
         };
         self.agenda.observed(self.now, probe, Layer::Port, fact);
         let line = Line {
-            talk: Talk::new(talk, world.wall),
+            conversation: EncryptedConversation::new(conversation, world.wall),
             server: service.serve(&world.counted),
             under_way: Vec::new(),
             lost: None,
@@ -491,10 +491,10 @@ impl Stage<'_> {
         if matches!(first, Input::Opened) {
             line.under_way = line.server.opened();
         }
-        line.talk.handle(at, first);
+        line.conversation.handle(at, first);
         let how = loop {
             let mut end = None;
-            while let Some(step) = line.talk.poll() {
+            while let Some(step) = line.conversation.poll() {
                 match step {
                     Step::Send(bytes) if line.vanishes(&bytes) => line.unconfirmed += 1,
                     Step::Send(bytes) => {
@@ -505,7 +505,7 @@ impl Stage<'_> {
                     Step::Await(span) => give_up = at.after(span).min(until),
                     Step::Derive(work) => {
                         let derived = work.run();
-                        line.talk.handle(at, Input::Derived(Some(&derived)));
+                        line.conversation.handle(at, Input::Derived(Some(&derived)));
                     }
                     Step::Rest(layer) => end = Some(Ended::Resting(layer)),
                     Step::Over => end = Some(Ended::Done),
@@ -529,7 +529,7 @@ impl Stage<'_> {
             };
             if line.under_way.is_empty() || arrives > give_up {
                 at = give_up;
-                line.talk.handle(at, Input::TimedOut);
+                line.conversation.handle(at, Input::TimedOut);
                 continue;
             }
             if matches!(line.under_way.first(), Some(Reaction::Send(bytes)) if line.vanishes(bytes))
@@ -541,11 +541,11 @@ impl Stage<'_> {
             at = arrives;
             match line.under_way.remove(0) {
                 Reaction::Pause(_) => {}
-                Reaction::Send(bytes) => line.talk.handle(at, Input::Bytes(&bytes)),
-                Reaction::Close => line.talk.handle(at, Input::Closed { reset: false }),
+                Reaction::Send(bytes) => line.conversation.handle(at, Input::Bytes(&bytes)),
+                Reaction::Close => line.conversation.handle(at, Input::Closed { reset: false }),
             }
         };
-        let permit = line.talk.give_back();
+        let permit = line.conversation.give_back();
         if let Some(lost) = line
             .lost
             .filter(|_| !matches!(how, Ended::Resting(Layer::Port)))

@@ -2,7 +2,7 @@
 //! never with a second proof.
 
 use chronaxis_diagnosis::case::Case;
-use chronaxis_lab::certificates::Paper;
+use chronaxis_lab::certificates::CertificateKind;
 use chronaxis_lab::rehearsal::case_of;
 use chronaxis_lab::scene::{PORT, Scene};
 use chronaxis_lab::stand_in::Service;
@@ -21,7 +21,7 @@ fn play(target: &str, server: Config) -> Case {
 }
 
 fn good() -> Config {
-    Config::sailings("lantern-oil-42").encrypting(Side::with(Paper::Good))
+    Config::sailings("lantern-oil-42").encrypting(Side::with(CertificateKind::Good))
 }
 
 /// The same string for each client, with this password.
@@ -66,7 +66,7 @@ fn trust_in_clear_behind_a_refusal() {
 #[test]
 fn a_failed_handshake() {
     for (client, target) in targets("lantern-oil-42") {
-        let broken = good().encrypting(Side::with(Paper::Good).going(Course::Garbled));
+        let broken = good().encrypting(Side::with(CertificateKind::Good).going(Course::Garbled));
         let case = play(&target, broken.by(Method::Trust));
         let works = case.verdict.cause.is_none();
         assert_eq!(works, client == "libpq", "{client}");

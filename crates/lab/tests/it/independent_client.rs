@@ -30,13 +30,13 @@ async fn it_signs_in_by_every_method() {
         Method::Scram(4096),
         Method::Cleartext,
     ] {
-        let harbour = serve(Config::sailings("lantern").by(method.clone()));
-        let answer = select_one(harbour.port(5432), "lantern", "sailings").await;
+        let servers = serve(Config::sailings("lantern").by(method.clone()));
+        let answer = select_one(servers.port(5432), "lantern", "sailings").await;
         assert_eq!(answer.unwrap(), "1", "{method:?}");
-        assert_eq!(harbour.counts().lines, 1);
-        assert_eq!(harbour.counts().sessions, 1);
+        assert_eq!(servers.counts().lines, 1);
+        assert_eq!(servers.counts().sessions, 1);
         assert_eq!(
-            harbour.counts().sign_ins,
+            servers.counts().sign_ins,
             u32::from(method != Method::Trust)
         );
     }
@@ -45,8 +45,8 @@ async fn it_signs_in_by_every_method() {
 #[tokio::test]
 async fn it_reads_the_refusals() {
     let code = |error: Error| error.code().expect("a code").code().to_owned();
-    let harbour = serve(Config::sailings("lantern"));
-    let port = harbour.port(5432);
+    let servers = serve(Config::sailings("lantern"));
+    let port = servers.port(5432);
     assert_eq!(
         code(select_one(port, "candle", "sailings").await.unwrap_err()),
         "28P01"
@@ -60,8 +60,8 @@ async fn it_reads_the_refusals() {
         (Mood::Full, "53300"),
         (Mood::NoHostRule, "28000"),
     ] {
-        let harbour = serve(Config::sailings("lantern").in_mood(mood));
-        let error = select_one(harbour.port(5432), "lantern", "sailings")
+        let servers = serve(Config::sailings("lantern").in_mood(mood));
+        let error = select_one(servers.port(5432), "lantern", "sailings")
             .await
             .unwrap_err();
         assert_eq!(code(error), wanted);

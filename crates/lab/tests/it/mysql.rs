@@ -7,7 +7,7 @@ use chronaxis_engines::mysql::codec::{self, Frame, Greeting, Refusal, frame};
 use chronaxis_engines::mysql::codes::meaning;
 use chronaxis_engines::mysql::methods;
 use chronaxis_engines::{ClientEnvironment, FileSeen, FileWanted, recognise};
-use chronaxis_model::certificate::{Check, Trusted, Wish};
+use chronaxis_model::certificate::{Check, TlsMode, Trusted};
 use chronaxis_model::fact::Meaning;
 use chronaxis_model::sourced::Sourced;
 use chronaxis_model::target::{ClientId, Target};
@@ -63,7 +63,7 @@ fn line(target: &Target) -> String {
         } else {
             ""
         },
-        how.wish,
+        how.mode,
         how.policy.check,
     )
 }
@@ -196,7 +196,7 @@ fn authorities_of_the_option_win_and_lack_of_a_file_is_said() {
     let defect = gone.defects.iter().find(|d| d.stops).unwrap();
     assert!(defect.text.contains("/elsewhere.pem"), "{}", defect.text);
     let off = read("mysql://quay/manifest?ssl-ca=/elsewhere.pem&ssl-mode=DISABLED");
-    assert!(off.defects.is_empty() && off.encryption.wish == Wish::Never);
+    assert!(off.defects.is_empty() && off.encryption.mode == TlsMode::Never);
 }
 
 #[test]

@@ -56,7 +56,7 @@ fn gist(value: &Value) -> String {
     };
     let judgement = judge(evidence);
     let truth = format!("{} {}", value["state"], value["cause"]);
-    let Some(symptom) = judgement.stand.symptom else {
+    let Some(symptom) = judgement.status.symptom else {
         return truth;
     };
     let answers = answers_for(&decisive_view(evidence, &judgement), symptom);

@@ -179,14 +179,14 @@ fn the_steps_of_another_address_stand_for_one_port() {
 fn those_told_the_same_sign_in_by_their_order() {
     let mut run = RunState::default();
     for order in [0, 1, 5] {
-        run.ledger.line_up("purser at quay", order);
+        run.permits.line_up("purser at quay", order);
     }
-    run.ledger.line_up("purser at pier", 0);
-    assert!(!run.ledger.is_behind("purser at quay", 0));
-    assert!(run.ledger.is_behind("purser at quay", 1));
-    run.ledger.leave_line("purser at quay", 0);
-    assert!(!run.ledger.is_behind("purser at quay", 1));
-    assert!(run.ledger.is_behind("purser at quay", 5));
+    run.permits.line_up("purser at pier", 0);
+    assert!(!run.permits.is_behind("purser at quay", 0));
+    assert!(run.permits.is_behind("purser at quay", 1));
+    run.permits.leave_line("purser at quay", 0);
+    assert!(!run.permits.is_behind("purser at quay", 1));
+    assert!(run.permits.is_behind("purser at quay", 5));
 }
 
 /// Servers that count lines which are given up see two walks at one time, one once a line
@@ -196,19 +196,19 @@ fn few_walks_go_to_a_server_that_counts() {
     let mut run = RunState::default();
     let server = Endpoint::Tcp(place("198.51.100.7:3306"));
     let both = [server.clone()];
-    assert!(run.ledger.may_walk(&both, 1) && run.ledger.may_walk(&both, 1));
-    assert!(!run.ledger.may_walk(&both, 1));
-    run.ledger.walked(&both);
-    run.ledger.count_given_up(server.clone());
+    assert!(run.permits.may_walk(&both, 1) && run.permits.may_walk(&both, 1));
+    assert!(!run.permits.may_walk(&both, 1));
+    run.permits.walked(&both);
+    run.permits.count_given_up(server.clone());
     assert!(
-        !run.ledger.may_walk(&both, 1),
+        !run.permits.may_walk(&both, 1),
         "one is under way, and a line was lost"
     );
-    run.ledger.walked(&both);
-    assert!(run.ledger.may_walk(&both, 1));
-    assert_eq!(run.ledger.spares(&server), None);
+    run.permits.walked(&both);
+    assert!(run.permits.may_walk(&both, 1));
+    assert_eq!(run.permits.spares(&server), None);
     for _ in 0..3 {
-        run.ledger.count_given_up(server.clone());
+        run.permits.count_given_up(server.clone());
     }
-    assert_eq!(run.ledger.spares(&server), Some(4));
+    assert_eq!(run.permits.spares(&server), Some(4));
 }

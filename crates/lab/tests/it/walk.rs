@@ -259,30 +259,30 @@ fn a_permit_is_given_once_and_comes_back() {
     };
     let (one, other) = (Secret::new("low-tide"), Secret::new("ebb-tide"));
     let mut run = RunState::default();
-    let permit = run.ledger.ask(account(), "sailings", &one).unwrap();
+    let permit = run.permits.ask(account(), "sailings", &one).unwrap();
     assert_eq!(
-        run.ledger.ask(account(), "fares", &one).unwrap_err(),
+        run.permits.ask(account(), "fares", &one).unwrap_err(),
         Withheld::Spent,
         "it is out"
     );
-    run.ledger.settle(permit);
+    run.permits.settle(permit);
     let mut permit = run
-        .ledger
+        .permits
         .ask(account(), "sailings", &one)
         .expect("unspent, it cost nothing");
     permit.spend();
     permit.accepted();
-    run.ledger.settle(permit);
+    run.permits.settle(permit);
     let mut permit = run
-        .ledger
+        .permits
         .ask(account(), "sailings", &one)
         .expect("accepted, it cost nothing");
     permit.spend();
-    run.ledger.settle(permit);
-    let before = run.ledger.ask(account(), "fares", &one).unwrap_err();
+    run.permits.settle(permit);
+    let before = run.permits.ask(account(), "fares", &one).unwrap_err();
     assert_eq!(before, Withheld::RefusedBefore("sailings".to_owned()));
     assert_eq!(
-        run.ledger.ask(account(), "fares", &other).unwrap_err(),
+        run.permits.ask(account(), "fares", &other).unwrap_err(),
         Withheld::Spent
     );
     let elsewhere = Account {
@@ -290,7 +290,7 @@ fn a_permit_is_given_once_and_comes_back() {
         ..account()
     };
     assert!(
-        run.ledger.ask(elsewhere, "fares", &one).is_ok(),
+        run.permits.ask(elsewhere, "fares", &one).is_ok(),
         "another account has its own"
     );
 }

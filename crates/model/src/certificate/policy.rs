@@ -147,7 +147,7 @@ impl Ask {
     Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, JsonSchema,
 )]
 #[serde(rename_all = "kebab-case")]
-pub enum Wish {
+pub enum TlsMode {
     /// Never.
     #[default]
     Never,
@@ -163,9 +163,9 @@ pub enum Wish {
 
 /// How a client encrypts its lines to a target.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Encryption {
+pub struct TlsPolicy {
     /// Whether.
-    pub wish: Wish,
+    pub mode: TlsMode,
     /// What it checks of the server's certificate.
     pub policy: Policy,
     /// What it shows of itself, if asked.
@@ -181,10 +181,10 @@ pub struct Encryption {
     pub stopped_late: bool,
 }
 
-impl Default for Encryption {
-    fn default() -> Encryption {
-        Encryption {
-            wish: Wish::Never,
+impl Default for TlsPolicy {
+    fn default() -> TlsPolicy {
+        TlsPolicy {
+            mode: TlsMode::Never,
             policy: Policy::default(),
             identity: None,
             oldest: Version::TLS1_2,
@@ -197,9 +197,10 @@ impl Default for Encryption {
 
 /// The same in the form in which it is shown, saved and judged.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
-pub struct ShownEncryption {
+pub struct ShownTlsPolicy {
     /// Whether the client encrypts.
-    pub wish: Wish,
+    #[serde(rename = "wish")]
+    pub mode: TlsMode,
     /// What it checks.
     pub check: Check,
     /// Whether it has a certificate of its own to show.
@@ -215,11 +216,11 @@ pub struct ShownEncryption {
     pub stopped_late: bool,
 }
 
-impl Encryption {
+impl TlsPolicy {
     /// What may be shown of it.
-    pub fn shown(&self) -> ShownEncryption {
-        ShownEncryption {
-            wish: self.wish,
+    pub fn shown(&self) -> ShownTlsPolicy {
+        ShownTlsPolicy {
+            mode: self.mode,
             check: self.policy.check,
             own_certificate: self.identity.is_some(),
             own_name: self.identity.as_ref().and_then(Identity::name),

@@ -217,7 +217,7 @@ impl Defect {
     }
 
     /// Whether it stops a client before it dials: one of a file may stop it later, or not at
-    /// all ([`crate::certificate::Encryption::stopped_late`]).
+    /// all ([`crate::certificate::TlsPolicy::stopped_late`]).
     pub fn stops_dialling(&self, stopped_late: bool) -> bool {
         self.stops && !(stopped_late && self.kind.is_of_files())
     }

@@ -105,7 +105,7 @@ impl Decider for TwoLines {
             what: Probe::Open {
                 line: LineId(self.begun),
                 over,
-                talk: Greeter::boxed(self.begun == 1),
+                conversation: Greeter::boxed(self.begun == 1),
                 segment: None,
             },
             until,

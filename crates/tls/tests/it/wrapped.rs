@@ -3,15 +3,15 @@
 
 use std::collections::VecDeque;
 
-use chronaxis_lab::certificates::{self, Paper};
+use chronaxis_lab::certificates::{self, CertificateKind};
 use chronaxis_lab::stand_in::Reaction;
 use chronaxis_lab::stand_in::encrypted::{Half, Side};
-use chronaxis_model::certificate::{Check, Encryption, Policy, Trusted, Version};
+use chronaxis_model::certificate::{Check, Policy, TlsPolicy, Trusted, Version};
 use chronaxis_model::conversation::{Conversation, Input, NotSecured, Output};
 use chronaxis_model::fact::{Fact, HandshakeTrouble};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::permit::Permit;
-use chronaxis_tls::{Step, Talk};
+use chronaxis_tls::{EncryptedConversation, Step};
 
 /// Packets of the toy: `T`, a length of two bytes, and that much of the handshake.
 fn packets(flight: &[u8]) -> Vec<u8> {
@@ -59,7 +59,7 @@ impl Conversation for Toy {
     fn handle(&mut self, _: Micros, input: Input<'_>) {
         match input {
             Input::Opened => {
-                let how = Encryption {
+                let how = TlsPolicy {
                     stopped_late: false,
                     // After the newer version's handshake the server sends tickets, which
                     // such a protocol has no place for.
@@ -69,7 +69,7 @@ impl Conversation for Toy {
                         trusted: Trusted::These(vec![certificates::authority_der()]),
                         ..Policy::default()
                     },
-                    ..Encryption::default()
+                    ..TlsPolicy::default()
                 };
                 let ask = how.ask("quay.osmary.example");
                 self.out.push_back(Output::Secure(Box::new(ask)));
@@ -155,7 +155,7 @@ impl Server {
 /// Plays to the end; gives the layer of the last thing noted.
 fn play(answer: impl Fn(&mut Server, &[u8]) -> Vec<u8>) -> Option<Layer> {
     let mut server = Server {
-        half: Side::with(Paper::Good).begin(),
+        half: Side::with(CertificateKind::Good).begin(),
         inbox: Vec::new(),
         heard: Vec::new(),
     };
@@ -164,17 +164,17 @@ fn play(answer: impl Fn(&mut Server, &[u8]) -> Vec<u8>) -> Option<Layer> {
         inbox: Vec::new(),
     };
     // Noon of 23 November 2026.
-    let mut talk = Talk::new(Box::new(toy), 1_795_435_200);
-    talk.handle(Micros(0), Input::Opened);
+    let mut conversation = EncryptedConversation::new(Box::new(toy), 1_795_435_200);
+    conversation.handle(Micros(0), Input::Opened);
     let mut noted = None;
     for _ in 0..100 {
-        match talk.poll() {
+        match conversation.poll() {
             Some(Step::Send(bytes)) => {
                 let said = answer(&mut server, &bytes);
                 // In small pieces, as a wire may bring them; TLS 1.3's tickets are left.
                 if !said.is_empty() && server.heard.is_empty() || said.starts_with(b"heard") {
                     for part in said.chunks(97) {
-                        talk.handle(Micros(0), Input::Bytes(part));
+                        conversation.handle(Micros(0), Input::Bytes(part));
                     }
                 }
             }

@@ -33,7 +33,7 @@ pub(super) fn collect(evidence: Evidence<'_>, judgement: &Judgement) -> Vec<Also
         })
     });
     if let Some(chain) = chain {
-        let refused = judgement.stand.symptom == Some(Symptom::TlsCertificate);
+        let refused = judgement.status.symptom == Some(Symptom::TlsCertificate);
         out.extend(defects(chain, check, refused));
         out.extend(soon_or_weak(chain));
     }

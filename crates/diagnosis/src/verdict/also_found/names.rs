@@ -29,7 +29,7 @@ pub(super) fn collect(
         .filter(|(id, _)| Some(*id) != cause)
         .map(|(id, text)| found(id, Layer::Name, text))
         .collect();
-    if judgement.stand.works() || !judgement.paths.is_empty() {
+    if judgement.status.works() || !judgement.paths.is_empty() {
         out.extend(silent_resolvers(evidence));
     }
     out

@@ -13,7 +13,7 @@ use crate::verdict::shape::AlsoFound;
 const SLOW: Micros = Micros::from_millis(1_000);
 
 pub(super) fn collect(evidence: Evidence<'_>, judgement: &Judgement) -> Vec<AlsoFound> {
-    if !judgement.stand.works() {
+    if !judgement.status.works() {
         return Vec::new();
     }
     let mut out: Vec<AlsoFound> = slow_names(evidence).collect();

@@ -114,7 +114,7 @@ impl Walk {
     /// that is used: whether these would answer.
     pub(in crate::walk) fn knock_on_hidden(&mut self, now: Micros) {
         let evidence = self.evidence();
-        let Some(symptom) = judge(evidence).stand.symptom else {
+        let Some(symptom) = judge(evidence).status.symptom else {
             return;
         };
         if symptom.layer() > Layer::Tls || self.scope.until < Layer::Port {
@@ -133,7 +133,7 @@ impl Walk {
         let hidden: Vec<SocketAddr> = hidden.take(MOST_HIDDEN).collect();
         let until = now.after(self.scope.patience_us.min(BESIDE));
         for to in hidden {
-            self.asides.plan(Look::Hidden(to), now, until);
+            self.side_checks.plan(Look::Hidden(to), now, until);
         }
     }
 }

@@ -1,6 +1,6 @@
 //! The client's half: lines of text, ended by a line feed.
 
-use chronaxis_engines::{Exchange, TalkPlan};
+use chronaxis_engines::{ConversationPlan, Exchange};
 use chronaxis_model::conversation::{Conversation, Input, Output};
 use chronaxis_model::fact::{Awaited, Fact, Instance, Meaning};
 use chronaxis_model::layer::{Layer, Micros};
@@ -14,15 +14,15 @@ enum State {
     Over,
 }
 
-pub(super) struct Talk {
+pub(super) struct ClientHalf {
     user: String,
     exchange: Exchange,
     state: State,
 }
 
-impl Talk {
-    pub(super) fn new(plan: &TalkPlan<'_>) -> Talk {
-        Talk {
+impl ClientHalf {
+    pub(super) fn new(plan: &ConversationPlan<'_>) -> ClientHalf {
+        ClientHalf {
             user: plan.target.user.clone().unwrap_or_default(),
             exchange: Exchange::new(plan.patience, plan.redactor.clone()),
             state: State::Idle,
@@ -111,7 +111,7 @@ impl Talk {
     }
 }
 
-impl Conversation for Talk {
+impl Conversation for ClientHalf {
     fn handle(&mut self, now: Micros, input: Input<'_>) {
         if matches!(self.state, State::Over) {
             return;

@@ -5,8 +5,8 @@ mod conversation;
 pub mod server;
 
 use chronaxis_engines::{
-    ClientEnvironment, ClientRule, Draft, Engine, EngineSpec, Form, Greeting, NotFollowed,
-    NotWritten, Parts, Protocol, Strings, TalkPlan, complete_url, read_url, url_at, url_of,
+    ClientEnvironment, ClientRule, ConversationPlan, Draft, Engine, EngineSpec, Form, Greeting,
+    NotFollowed, NotWritten, Parts, Protocol, Strings, complete_url, read_url, url_at, url_of,
 };
 use chronaxis_model::conversation::Conversation;
 use chronaxis_model::fact::Service;
@@ -70,7 +70,7 @@ impl Strings for Toy {
 }
 
 impl Protocol for Toy {
-    fn open(&self, plan: TalkPlan<'_>) -> Box<dyn Conversation> {
-        Box::new(conversation::Talk::new(&plan))
+    fn open(&self, plan: ConversationPlan<'_>) -> Box<dyn Conversation> {
+        Box::new(conversation::ClientHalf::new(&plan))
     }
 }

@@ -5,12 +5,12 @@ use chronaxis_model::fact::Fact;
 use chronaxis_model::layer::{Layer, Micros};
 
 use super::super::codec::{self, Response};
-use super::{State, Talk};
+use super::{ClientHalf, State};
 
 /// How long the last word of a line that is left may take.
 const LAST_WORD: Micros = Micros::from_millis(1500);
 
-impl Talk {
+impl ClientHalf {
     /// Leaves: before a response by one that names nobody, in a session by the word for
     /// it, else by closing, which counts.
     pub(super) fn leave(&mut self, now: Micros) {

@@ -57,7 +57,7 @@ enum Awaited {
 
 /// What all targets of a run share: who may still try a secret where, and who waits for it.
 #[derive(Default)]
-pub struct Ledger {
+pub struct Permits {
     tries: Vec<Try>,
     /// Which try an account is counted with, by any mark of its server.
     known: BTreeMap<(Mark, String), usize>,
@@ -74,12 +74,12 @@ pub struct Ledger {
     woken: BTreeSet<usize>,
 }
 
-impl Ledger {
+impl Permits {
     /// A ledger under which only so many targets have sockets at one time.
-    pub fn with_room_for(targets: usize) -> Ledger {
-        Ledger {
+    pub fn with_room_for(targets: usize) -> Permits {
+        Permits {
             room: Some(targets.max(1)),
-            ..Ledger::default()
+            ..Permits::default()
         }
     }
 

@@ -7,7 +7,7 @@ use chronaxis_model::target::ClientId;
 
 use super::super::codec::{self, Response, zero_ended};
 use super::super::methods::{self, Method};
-use super::{State, Talk};
+use super::{ClientHalf, State};
 
 /// Most packets of one sign-in: no method has more than three, and servers switch once.
 const MOST_ROUNDS: u8 = 8;
@@ -16,7 +16,7 @@ const MOST_ROUNDS: u8 = 8;
 const FAST_ENOUGH: u8 = 3;
 const SHOW_ALL: u8 = 4;
 
-impl Talk {
+impl ClientHalf {
     /// Answers the greeting, with a first proof where there is leave to give one.
     pub(super) fn respond(&mut self, now: Micros) {
         if self.exchange.withheld.is_some() {

@@ -12,7 +12,7 @@ mod session;
 
 pub(super) use session::{MARIADB_QUERY, MYSQL_QUERY};
 
-use chronaxis_model::certificate::{Ask, Wish};
+use chronaxis_model::certificate::{Ask, TlsMode};
 use chronaxis_model::conversation::{Conversation, Input, Output};
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Awaited, Fact, HandshakeTrouble, Meaning};
@@ -25,7 +25,7 @@ use super::codes;
 use super::methods::Method;
 use crate::encryption::line_ended;
 use crate::exchange::Exchange;
-use crate::protocol::{LinePurpose, TalkPlan};
+use crate::protocol::{ConversationPlan, LinePurpose};
 use crate::seed::LineSeeds;
 
 /// Most bytes that a server may send from its greeting to the end of the session. A real
@@ -55,7 +55,7 @@ enum State {
 }
 
 /// The client's half.
-pub(super) struct Talk {
+pub(super) struct ClientHalf {
     state: State,
     exchange: Exchange,
     received: usize,
@@ -89,19 +89,19 @@ struct Settings {
     seeds: LineSeeds,
 }
 
-impl Talk {
-    pub(super) fn new(plan: &TalkPlan<'_>) -> Talk {
+impl ClientHalf {
+    pub(super) fn new(plan: &ConversationPlan<'_>) -> ClientHalf {
         let target = plan.target;
-        let wish = target.encryption.wish;
+        let wish = target.encryption.mode;
         let over_network = matches!(plan.to, Endpoint::Tcp(_));
         let encrypts = match plan.manner {
             LinePurpose::First | LinePurpose::FallBack => {
-                wish == Wish::Demand || (wish >= Wish::IfOffered && over_network)
+                wish == TlsMode::Demand || (wish >= TlsMode::IfOffered && over_network)
             }
             LinePurpose::AskOffer | LinePurpose::Encrypted | LinePurpose::OldHello => true,
         };
         let told_clear = target.option_or("enable_cleartext_plugin", "") == "1";
-        Talk {
+        ClientHalf {
             state: State::Idle,
             exchange: Exchange::new(plan.patience, plan.redactor.clone()),
             received: 0,
@@ -118,7 +118,7 @@ impl Talk {
                 database: target.database.clone(),
                 ask: encrypts.then(|| target.encryption.ask(plan.host)),
                 manner: plan.manner,
-                demands_encryption: wish == Wish::Demand,
+                demands_encryption: wish == TlsMode::Demand,
                 protected: !over_network,
                 clear_allowed: told_clear || Method::clear_is_ready_in(target.client),
                 stopped_late: target.encryption.stopped_late,
@@ -324,7 +324,7 @@ fn is_no_greeting(bytes: &[u8]) -> bool {
     number || first || long
 }
 
-impl Conversation for Talk {
+impl Conversation for ClientHalf {
     fn handle(&mut self, now: Micros, input: Input<'_>) {
         if matches!(self.state, State::Over) {
             return;

@@ -10,7 +10,7 @@ mod secure;
 
 pub(super) use instance::QUERY;
 
-use chronaxis_model::certificate::{Ask, Wish};
+use chronaxis_model::certificate::{Ask, TlsMode};
 use chronaxis_model::conversation::{Conversation, Input, Output};
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Awaited, Fact, HandshakeTrouble};
@@ -23,7 +23,7 @@ use super::parameters::{Told, parameters};
 use super::sign_in::binding;
 use crate::encryption::line_ended;
 use crate::exchange::Exchange;
-use crate::protocol::{LinePurpose, TalkPlan};
+use crate::protocol::{ConversationPlan, LinePurpose};
 use crate::scram::Binding;
 use crate::seed::LineSeeds;
 use crate::{hello, who};
@@ -64,7 +64,7 @@ enum State {
 }
 
 /// The client's half.
-pub(super) struct Talk {
+pub(super) struct ClientHalf {
     state: State,
     exchange: Exchange,
     received: usize,
@@ -91,13 +91,13 @@ struct Settings {
     seeds: LineSeeds,
 }
 
-impl Talk {
-    pub(super) fn new(plan: &TalkPlan<'_>) -> Talk {
+impl ClientHalf {
+    pub(super) fn new(plan: &ConversationPlan<'_>) -> ClientHalf {
         let target = plan.target;
-        let wish = target.encryption.wish;
+        let wish = target.encryption.mode;
         let encrypts = match plan.manner {
-            LinePurpose::First => wish >= Wish::IfOffered,
-            LinePurpose::FallBack => wish == Wish::IfRefused,
+            LinePurpose::First => wish >= TlsMode::IfOffered,
+            LinePurpose::FallBack => wish == TlsMode::IfRefused,
             LinePurpose::AskOffer | LinePurpose::Encrypted | LinePurpose::OldHello => true,
         };
         let over_network = matches!(plan.to, Endpoint::Tcp(_));
@@ -106,7 +106,7 @@ impl Talk {
             inside: direct.then_some("postgresql"),
             ..target.encryption.ask(plan.host)
         };
-        Talk {
+        ClientHalf {
             state: State::Idle,
             exchange: Exchange::new(plan.patience, plan.redactor.clone()),
             received: 0,
@@ -123,9 +123,9 @@ impl Talk {
                 user: target.user.clone().unwrap_or_default(),
                 ask: (over_network && encrypts).then_some(ask),
                 manner: plan.manner,
-                demands_encryption: wish == Wish::Demand
+                demands_encryption: wish == TlsMode::Demand
                     || plan.manner == LinePurpose::Encrypted
-                    || (wish == Wish::IfRefused && plan.manner == LinePurpose::FallBack),
+                    || (wish == TlsMode::IfRefused && plan.manner == LinePurpose::FallBack),
                 direct,
                 binding: binding(target),
                 stopped_late: target.encryption.stopped_late,
@@ -391,7 +391,7 @@ impl Talk {
     }
 }
 
-impl Conversation for Talk {
+impl Conversation for ClientHalf {
     fn handle(&mut self, now: Micros, input: Input<'_>) {
         if matches!(self.state, State::Over) {
             return;

@@ -9,13 +9,13 @@ use chronaxis_model::permit::Withheld;
 
 use super::super::codec::{self, Asked};
 use super::super::sign_in::md5_answer;
-use super::{State, Talk};
+use super::{ClientHalf, State};
 use crate::scram::{self, Binding};
 
 /// So many hashes take less than a handing over to another thread is worth.
 const DERIVED_AT_ONCE: u32 = 600;
 
-impl Talk {
+impl ClientHalf {
     pub(super) fn authentication(&mut self, now: Micros, asked: Asked) -> Option<()> {
         match (&self.state, asked) {
             (State::Greeting | State::Admission, Asked::Ok) => self.admitted(now),

@@ -26,9 +26,9 @@ pub enum Step {
     Over,
 }
 
-/// A conversation, encrypted where it asks to be. Call [`Talk::handle`] once, then
-/// [`Talk::poll`] until it gives `None`, as for a bare conversation.
-pub struct Talk {
+/// A conversation, encrypted where it asks to be. Call [`EncryptedConversation::handle`] once, then
+/// [`EncryptedConversation::poll`] until it gives `None`, as for a bare conversation.
+pub struct EncryptedConversation {
     inner: Box<dyn Conversation>,
     pump: Option<Pump>,
     steps: VecDeque<Step>,
@@ -36,11 +36,11 @@ pub struct Talk {
     wall: i64,
 }
 
-impl Talk {
+impl EncryptedConversation {
     /// Takes a conversation; `wall` is the Unix time in seconds, by which certificates
     /// are judged.
-    pub fn new(inner: Box<dyn Conversation>, wall: i64) -> Talk {
-        Talk {
+    pub fn new(inner: Box<dyn Conversation>, wall: i64) -> EncryptedConversation {
+        EncryptedConversation {
             inner,
             pump: None,
             steps: VecDeque::new(),

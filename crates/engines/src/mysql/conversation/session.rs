@@ -5,7 +5,7 @@ use chronaxis_model::layer::{Layer, Micros};
 
 use super::super::codec::{self, Refusal};
 use super::super::codes;
-use super::{State, Talk};
+use super::{ClientHalf, State};
 
 /// It only reads, and what it reads is open to every account: its own privileges, the
 /// server's names and times.
@@ -39,7 +39,7 @@ pub(super) struct Rows {
     row: Option<Vec<Option<Vec<u8>>>>,
 }
 
-impl Talk {
+impl ClientHalf {
     pub(super) fn ask_who(&mut self, now: Micros) {
         let is_mariadb = self.greeting.version.windows(7).any(|w| w == b"MariaDB");
         let query = if is_mariadb {

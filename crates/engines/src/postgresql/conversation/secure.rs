@@ -1,44 +1,42 @@
 //! The encrypted part of the way.
 
 use chronaxis_model::conversation::{NotSecured, Output, Secured};
+use chronaxis_model::fact::Fact;
 use chronaxis_model::layer::{Layer, Micros};
 
-use super::super::codec;
-use super::{State, Talk};
-use crate::protocol::LinePurpose;
+use super::{ClientHalf, State};
 use crate::{encryption, hello};
 
-impl Talk {
-    /// Asks the server, and in the same breath the edge, to encrypt the line.
+impl ClientHalf {
+    /// Asks the edge to encrypt the line.
     pub(super) fn secure(&mut self, now: Micros) {
         let Some(ask) = self.settings.ask.clone() else {
             return self.over();
         };
-        self.send(
-            now,
-            &codec::encryption_request(self.settings.database.is_some()),
-            State::Securing,
-        );
-        if self.settings.manner == LinePurpose::OldHello {
-            self.state = State::OldHello;
-            let hello = hello::client_hello(self.settings.seeds.hello);
-            self.exchange.ask(Output::Send(hello));
-            return;
-        }
+        self.state = State::Securing;
+        self.exchange.wait(now);
         self.exchange.ask(Output::Secure(Box::new(ask)));
     }
 
     pub(super) fn secured(&mut self, now: Micros, secured: &Secured) {
         let elapsed = self.exchange.elapsed(now);
+        if self.settings.direct {
+            let spoke = Fact::SpokeProtocol {
+                elapsed_us: elapsed,
+            };
+            self.observe(Layer::Listener, spoke);
+        }
         for fact in encryption::secured(secured, elapsed, &self.exchange.redactor) {
             self.observe(Layer::Tls, fact);
         }
         self.secured = true;
-        self.settings.protected = true;
-        if self.exchange.stop <= Layer::Tls {
-            return self.leave(now);
+        if let Some(leaf) = secured.judged.chain.first() {
+            self.settings.binding = self.settings.binding.bound_to(leaf);
         }
-        self.respond(now);
+        if self.exchange.stop <= Layer::Tls {
+            return self.over();
+        }
+        self.start_up(now);
     }
 
     /// The handshake failed, or the encryption ended `after` it had begun.
@@ -50,8 +48,6 @@ impl Talk {
         for fact in encryption::not_secured(ended, after, own, elapsed, redactor) {
             self.observe(Layer::Tls, fact);
         }
-        // A handshake that ends without a response is one that the server counts.
-        self.observe(Layer::Listener, chronaxis_model::fact::Fact::LeftCounted);
         self.over();
     }
 
@@ -60,7 +56,6 @@ impl Talk {
         let answer = hello::read_answer(&self.exchange.inbox);
         if answer.is_whole() || ended || self.exchange.inbox.len() >= hello::LONGEST {
             self.observe(Layer::Tls, answer.fact());
-            self.observe(Layer::Listener, chronaxis_model::fact::Fact::LeftCounted);
             self.over();
         }
     }
