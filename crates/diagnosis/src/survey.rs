@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 
 use chronaxis_model::found::{CauseId, FindingId};
 use chronaxis_model::layer::Layer;
-use chronaxis_model::settings::{Defect, Place, Weight};
+use chronaxis_model::settings::{Defect, Field, Place, Weight};
 use chronaxis_model::sourced::Origin;
 use chronaxis_model::target::ShownTarget;
 
@@ -28,7 +28,7 @@ pub struct Finding {
     /// What it means where nothing is tried.
     pub weight: Weight,
     /// Which value has it.
-    pub subject: String,
+    pub subject: Field,
     /// What is there; without any secret.
     pub text: String,
     /// What was expected.
@@ -57,7 +57,7 @@ impl From<&Defect> for Finding {
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct UnknownValue {
     /// Which value.
-    pub subject: String,
+    pub subject: Field,
     /// The variables it waits for.
     pub variables: Vec<String>,
     /// Where it stands.
@@ -307,7 +307,7 @@ fn differing(d: &Differing) -> Finding {
     Finding {
         id: CauseId::SourcesDisagree.into(),
         weight: Weight::Doubt,
-        subject: fields.first().copied().unwrap_or_default().to_owned(),
+        subject: Field::of(fields.first().copied().unwrap_or_default()),
         text: format!(
             "{} is described in {} places, and they differ on {}",
             d.about,
@@ -327,7 +327,7 @@ fn stale(s: &Stale) -> Finding {
     Finding {
         id: CauseId::SettingsNotReloaded.into(),
         weight: Weight::Doubt,
-        subject: "process".to_owned(),
+        subject: Field::PROCESS,
         text: format!(
             "process {} ({}) was started {} and {} changed {}{twin}",
             s.pid, s.command, s.started, s.file, s.changed

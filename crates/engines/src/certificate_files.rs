@@ -1,7 +1,7 @@
 //! The files with certificates and keys that a client's settings point to.
 
 use chronaxis_model::certificate::{Identity, PemTrouble, certificates, private_key};
-use chronaxis_model::settings::{Defect, DefectKind};
+use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::shown;
 
 use super::strings::{ClientEnvironment, FileSeen};
@@ -133,7 +133,7 @@ impl<'a> CertificateFiles<'a> {
     fn note(&mut self, kind: DefectKind, text: String, expected: &str) {
         self.defects.push(Defect {
             kind,
-            subject: "certificates".to_owned(),
+            subject: Field::CERTIFICATES,
             stops: true,
             text,
             expected: expected.to_owned(),

@@ -1,7 +1,7 @@
 //! The last step from a draft to a target, the same for all engines.
 
 use chronaxis_model::secret::{Secret, is_invisible, is_placeholder};
-use chronaxis_model::settings::{Defect, DefectKind};
+use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::shown;
 use chronaxis_model::target::{End, Target};
 
@@ -55,7 +55,7 @@ fn can_be_dialled(end: &End) -> bool {
 fn no_host(end: &End, stops: bool) -> Defect {
     Defect {
         kind: DefectKind::Unreadable,
-        subject: "host".to_owned(),
+        subject: Field::HOST,
         stops,
         text: format!(
             "the host is not a valid name, address or socket path, so it is neither looked up nor shown: {}",

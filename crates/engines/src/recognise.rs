@@ -1,6 +1,6 @@
 //! Which engine and form a target's text is written in.
 
-use chronaxis_model::settings::{Defect, DefectKind, Excerpt, nearest};
+use chronaxis_model::settings::{Defect, DefectKind, Excerpt, Field, nearest};
 use chronaxis_model::shown;
 use chronaxis_model::target::{ClientId, EngineId};
 
@@ -312,7 +312,7 @@ fn unknown_client(related: ClientId) -> Option<Defect> {
     let related = related.as_str();
     Some(Defect {
         kind: DefectKind::ClientUnknown,
-        subject: "client".to_owned(),
+        subject: Field::CLIENT,
         stops: false,
         text: format!(
             "a data-source string without a driver is for .NET; it is judged as {related} would read it"
@@ -476,7 +476,7 @@ fn misspelt(
     let behind = draft.shown.strip_prefix(meant).unwrap_or("://…");
     let defect = Defect {
         kind: DefectKind::SchemeUnknown,
-        subject: "scheme".to_owned(),
+        subject: Field::SCHEME,
         stops: true,
         text: match near {
             true => format!("the scheme \"{scheme}\" is not known"),

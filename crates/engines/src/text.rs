@@ -12,7 +12,7 @@ pub(crate) use keys::is_scheme;
 use pieces::{Piece, Pieces, SECRETS, subject};
 
 use chronaxis_model::secret::Secret;
-use chronaxis_model::settings::{self, Defect, DefectKind, Excerpt, check_value};
+use chronaxis_model::settings::{self, Defect, DefectKind, Excerpt, Field, check_value};
 use chronaxis_model::shown;
 
 use crate::strings::Draft;
@@ -159,7 +159,7 @@ fn column_of(text: &str, at: usize) -> u32 {
 fn leading_blank(excerpt: &Excerpt<'_>, lead: usize) -> Defect {
     Defect {
         kind: DefectKind::StrayWhitespace,
-        subject: "string".to_owned(),
+        subject: Field::STRING,
         stops: true,
         text: "there is a space before the scheme, so this client does not recognise a URL"
             .to_owned(),

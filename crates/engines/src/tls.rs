@@ -9,7 +9,7 @@ use chronaxis_model::fact::{Awaited, Fact, HandshakeTrouble};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::permit::Permit;
 use chronaxis_model::redact::Redactor;
-use chronaxis_model::settings::{Defect, DefectKind};
+use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::target::{ClientId, End, EngineId, ShownTarget, Target};
 
 use super::encryption::{self, line_ended};
@@ -123,7 +123,7 @@ fn complete(draft: Draft, around: &ClientEnvironment) -> Target {
         if !there && !defects.iter().any(|d| d.stops) {
             defects.push(Defect {
                 kind: DefectKind::Missing,
-                subject: subject.to_owned(),
+                subject: Field::of(subject),
                 stops: true,
                 text: format!("no {subject} is given"),
                 expected: "tls://HOST:PORT".to_owned(),

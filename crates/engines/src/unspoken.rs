@@ -11,7 +11,7 @@ use chronaxis_model::conversation::{Conversation, Input, Output};
 use chronaxis_model::fact::Service;
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::permit::Permit;
-use chronaxis_model::settings::{Defect, DefectKind, check_value};
+use chronaxis_model::settings::{Defect, DefectKind, Field, check_value};
 use chronaxis_model::sourced::Origin;
 use chronaxis_model::target::{ClientId, End, EngineId, ShownTarget, Target};
 
@@ -311,7 +311,9 @@ pub(crate) fn complete(spec: &EngineSpec, draft: Draft, around: &ClientEnvironme
     let mut origins = BTreeMap::new();
     for (name, key) in [("user", "user"), ("database", "dbname")] {
         if let Some(told) = around.options.get(name) {
-            draft.defects.retain(|d| d.subject != name || d.stops);
+            draft
+                .defects
+                .retain(|d| d.subject.as_str() != name || d.stops);
             draft.defects.extend(check_value(name, &told.value, None));
             draft.values.insert(key.to_owned(), told.clone());
         }
@@ -332,7 +334,7 @@ pub(crate) fn complete(spec: &EngineSpec, draft: Draft, around: &ClientEnvironme
         }
         draft.defects.push(Defect {
             kind: DefectKind::Missing,
-            subject: subject.to_owned(),
+            subject: Field::of(subject),
             stops: true,
             text: format!("no {subject} is given"),
             expected: expected.to_owned(),
@@ -358,7 +360,7 @@ pub(crate) fn complete(spec: &EngineSpec, draft: Draft, around: &ClientEnvironme
         .or_else(|| around.variable_secret.clone());
     if let Some(told) = &secret {
         origins.insert("secret".to_owned(), told.origin.clone());
-        if !draft.defects.iter().any(|d| d.subject == "password") {
+        if !draft.defects.iter().any(|d| d.subject == Field::PASSWORD) {
             let found = check_value("password", told.value.expose(), None);
             draft.defects.extend(found);
         }

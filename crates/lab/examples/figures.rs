@@ -3,6 +3,9 @@
 //!     figures verdict        how long a verdict takes from a full log, in microseconds: in
 //!                            the median scene, in the slowest, and which that is
 //!     figures calibration    how often the first cause is right, by how sure it was
+//!     figures redaction      how much longer masking takes for eight times the text
+//!     figures readers        the longest time that any format takes for a hostile text, in
+//!                            seconds, and which text that is
 
 #![allow(clippy::print_stdout, reason = "its output is what it is for")]
 
@@ -13,6 +16,9 @@ use chronaxis_diagnosis::judge::Evidence;
 use chronaxis_diagnosis::verdict::{Assessment, Occasion, assess};
 use chronaxis_lab::{rehearsal, scenes};
 use chronaxis_model::fact::Observation;
+use chronaxis_model::redact::Redactor;
+use chronaxis_model::secret::Secret;
+use chronaxis_readers::{Nowhere, Project};
 
 /// A scene with its full log, and what is wrong in it.
 struct Played {
@@ -22,6 +28,11 @@ struct Played {
 }
 
 fn main() -> Result<(), String> {
+    match std::env::args().nth(1).as_deref() {
+        Some("redaction") => return redaction(),
+        Some("readers") => return readers(),
+        _ => {}
+    }
     let cases: Vec<Played> = scenes::all()
         .iter()
         .map(|scene| {
@@ -33,8 +44,79 @@ fn main() -> Result<(), String> {
     match std::env::args().nth(1).as_deref() {
         Some("verdict") => verdict(&cases),
         Some("calibration") => calibration(&cases),
-        _ => Err("expected verdict or calibration".to_owned()),
+        _ => Err("expected verdict, calibration, redaction or readers".to_owned()),
     }
+}
+
+/// Eight times the text; squared, it would be 64 times.
+fn redaction() -> Result<(), String> {
+    let message = "ab1 ".repeat(16 * 1024);
+    let secrets = [Secret::new("ab1"), Secret::new("ab1 ab1 ab1 x")];
+    let redactor = Redactor::new(&secrets);
+    let times = |text: &str| {
+        let began = Instant::now();
+        for _ in 0..20 {
+            std::hint::black_box(redactor.text(std::hint::black_box(text)));
+        }
+        began.elapsed().as_secs_f64()
+    };
+    let eighth = message.get(..message.len() / 8).unwrap_or_default();
+    let (short, long) = (times(eighth), times(&message));
+    println!("{:.1}", long / short);
+    Ok(())
+}
+
+/// Files of every format that are made to take long.
+fn readers() -> Result<(), String> {
+    let paths = [
+        ".env",
+        "a.py",
+        "a.yml",
+        "a.toml",
+        "a.json",
+        "a.ini",
+        "a.cnf",
+        "a.php",
+        "a.sh",
+        "a.txt",
+        "a.properties",
+        ".pgpass",
+        "a.service",
+        "compose.yaml",
+    ];
+    let deep = 100_000;
+    let texts = [
+        "[".repeat(deep),
+        "{\"a\":".repeat(deep),
+        "(".repeat(deep),
+        format!("a:{}", " {a:".repeat(deep)),
+        (0..2000)
+            .map(|n| format!("{}k:\n", " ".repeat(n)))
+            .collect(),
+        "DB_HOST=a\n".repeat(50_000),
+        "A=${A}${A}\n".repeat(200),
+        format!("URL=postgres://{}", "a@".repeat(50_000)),
+        "postgres://a:b@c/d ".repeat(20_000),
+        format!("\"{}", "\\".repeat(200_000)),
+        "x = '' + ".repeat(5_000),
+        "$x = 'a' . ".repeat(5_000),
+    ];
+    let mut longest = (0.0, String::new());
+    for text in &texts {
+        for path in paths {
+            let began = Instant::now();
+            let mut project = Project::default();
+            project.add(path, text.as_bytes(), None);
+            std::hint::black_box(project.report(&Nowhere));
+            let took = began.elapsed().as_secs_f64();
+            if took > longest.0 {
+                let head: String = text.chars().take(20).collect();
+                longest = (took, format!("{path} {head:?}"));
+            }
+        }
+    }
+    println!("{:.2} {}", longest.0, longest.1);
+    Ok(())
 }
 
 fn judged(case: &Case, log: &[Observation]) -> Assessment {

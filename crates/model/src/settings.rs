@@ -2,10 +2,12 @@
 
 mod checks;
 mod defect;
+mod field;
 mod place;
 mod ports;
 
 pub use checks::{check_value, nearest};
 pub use defect::{Defect, DefectKind, Weight};
+pub use field::Field;
 pub use place::{Excerpt, Place};
 pub use ports::{check_port, usual_port_meant};

@@ -9,7 +9,7 @@ pub(crate) use drivers::check as drivers;
 pub(crate) use inactive::{Unread, commented_out, comments, unread};
 
 use chronaxis_engines::by_id;
-use chronaxis_model::settings::{Defect, DefectKind};
+use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::sourced::Origin;
 
 use crate::connection::Connection;
@@ -30,7 +30,7 @@ pub(crate) fn finding(
     let secret = matches!(subject, "password" | "string");
     Defect {
         kind,
-        subject: subject.to_owned(),
+        subject: Field::of(subject),
         stops: false,
         text: words.0,
         expected: words.1.to_owned(),
@@ -202,7 +202,7 @@ pub(crate) fn whole(
     let mut note = |kind: DefectKind, subject: &str, text: String, expected: &str| {
         out.push(Defect {
             kind,
-            subject: subject.to_owned(),
+            subject: Field::of(subject),
             stops: false,
             text,
             expected: expected.to_owned(),
@@ -218,7 +218,7 @@ pub(crate) fn whole(
         connection
             .unknown
             .iter()
-            .any(|u| u.subject == subject || u.subject == "string")
+            .any(|u| u.subject.as_str() == subject || u.subject == Field::STRING)
     };
     let names_database = connection
         .engine
@@ -250,7 +250,7 @@ pub(crate) fn whole(
             let nothing = chronaxis_model::settings::Excerpt::new("", Vec::new());
             readable = Some(Defect {
                 kind: DefectKind::SecretReadable,
-                subject: "password".to_owned(),
+                subject: Field::PASSWORD,
                 stops: false,
                 text: "the file contains a password, and everybody on this machine can read it"
                     .to_owned(),

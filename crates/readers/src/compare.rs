@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use chronaxis_engines::{Engine, by_id, engines};
-use chronaxis_model::settings::{Defect, DefectKind};
+use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::shown;
 use chronaxis_model::sourced::Origin;
 
@@ -360,7 +360,7 @@ pub(crate) fn as_defects(disagreement: &Disagreement, member: usize) -> Vec<Defe
         };
         out.push(Defect {
             kind: DefectKind::SourcesDisagree,
-            subject: field.clone(),
+            subject: Field::of(field),
             stops: false,
             text,
             expected: "the same value in both places".to_owned(),

@@ -2,7 +2,7 @@
 
 use chronaxis_engines::{Draft, NotATarget, by_id, recognise};
 use chronaxis_model::secret::Secret;
-use chronaxis_model::settings::{Defect, DefectKind, check_port, check_value, nearest};
+use chronaxis_model::settings::{Defect, DefectKind, Field, check_port, check_value, nearest};
 use chronaxis_model::shown;
 use chronaxis_model::sourced::{Origin, Sourced};
 use chronaxis_model::target::EngineId;
@@ -20,7 +20,7 @@ use crate::traced::{FileId, Traced};
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Unknown {
     /// What it is to the connection: `host`, `password`, …
-    pub subject: String,
+    pub subject: Field,
     /// The variables it waits for; empty where only a run of the program tells.
     pub variables: Vec<String>,
     /// Where it stands.
@@ -191,7 +191,7 @@ impl Source<'_> {
         let origin = self.places.origin(entry, text, 0);
         if is_unknown(text.as_str()) {
             unknown.push(Unknown {
-                subject: subject.to_owned(),
+                subject: Field::of(subject),
                 variables: shown_variables(text.as_str()),
                 origin,
             });
@@ -212,7 +212,7 @@ impl Source<'_> {
         if same && !value.is_empty() && matches!(key, "password" | "host" | "user") {
             draft.defects.push(Defect {
                 kind: DefectKind::Placeholder,
-                subject: subject.to_owned(),
+                subject: Field::of(subject),
                 stops: key == "host",
                 text: format!("the {subject} is the same as its key"),
                 expected: "the real value".to_owned(),
@@ -256,7 +256,7 @@ impl Source<'_> {
                 Some(port) => out.extend(usual.and_then(|u| check_port(port, u, Some(mark())))),
                 None => out.push(Defect {
                     kind: DefectKind::Unreadable,
-                    subject: "port".to_owned(),
+                    subject: Field::PORT,
                     stops: true,
                     text: format!(
                         "the port is not a number from 1 to 65535: {}",
@@ -343,7 +343,7 @@ impl Source<'_> {
         let now = renamed(&low)?;
         Some(Defect {
             kind: DefectKind::SchemeUnknown,
-            subject: "driver".to_owned(),
+            subject: Field::DRIVER,
             stops: false,
             text: format!(
                 "the driver {} has another name now",
@@ -358,7 +358,7 @@ impl Source<'_> {
     fn driver_unknown(&self, entry: &Entry, text: &Traced, near: &str) -> Defect {
         Defect {
             kind: DefectKind::SchemeUnknown,
-            subject: "driver".to_owned(),
+            subject: Field::DRIVER,
             stops: true,
             text: format!(
                 "the driver {} is not known",
@@ -411,7 +411,7 @@ impl Source<'_> {
                         key.as_str()
                     };
                     unknown.push(Unknown {
-                        subject: subject.to_owned(),
+                        subject: Field::of(subject),
                         variables: shown_variables(&told.value),
                         origin,
                     });
@@ -424,7 +424,7 @@ impl Source<'_> {
             let origin = self.moved(entry, text, &told.origin);
             if is_unknown(told.value.expose()) {
                 unknown.push(Unknown {
-                    subject: "password".to_owned(),
+                    subject: Field::PASSWORD,
                     variables: shown_variables(told.value.expose()),
                     origin,
                 });
@@ -514,7 +514,7 @@ impl ReadString {
                 ..Draft::default()
             },
             unknown: vec![Unknown {
-                subject: "string".to_owned(),
+                subject: Field::STRING,
                 variables: shown_variables(text.as_str()),
                 origin: source.places.origin(entry, text, 0),
             }],

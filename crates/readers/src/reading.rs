@@ -3,7 +3,7 @@
 mod apart;
 mod together;
 
-use chronaxis_model::settings::{Defect, DefectKind};
+use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::shown;
 
 use self::apart::{join_constants, name_apart, told_by_shape};
@@ -161,7 +161,7 @@ impl Reading<'_> {
         for trouble in &file.parsed.troubles {
             report.troubles.push(Defect {
                 kind: DefectKind::Unreadable,
-                subject: "file".to_owned(),
+                subject: Field::FILE,
                 stops: false,
                 text: trouble.what.clone(),
                 expected: trouble.expected.to_owned(),

@@ -5,7 +5,7 @@
 use chronaxis_engines::{ClientEnvironment, Engine, NotFollowed, completed};
 use chronaxis_model::redact::without_words;
 use chronaxis_model::secret::Secret;
-use chronaxis_model::settings::{Defect, DefectKind};
+use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::sourced::Origin;
 use chronaxis_model::target::Target;
 
@@ -24,7 +24,7 @@ impl Connection {
     ) -> Result<Target, NotFollowed> {
         let mut target = completed(engine, self.draft.clone(), around)?;
         self.forget_defaults(&mut target);
-        let pasted = |d: &Defect| d.subject == "host" && d.stops;
+        let pasted = |d: &Defect| d.subject == Field::HOST && d.stops;
         if self.findings.iter().any(pasted) {
             // What stands there is told in full.
             target.defects.retain(|d| !pasted(d) || d.place.is_some());
@@ -45,7 +45,7 @@ impl Connection {
             let subject = unknown.subject.as_str();
             target
                 .defects
-                .retain(|d| d.subject != subject || d.kind != DefectKind::Missing);
+                .retain(|d| d.subject != unknown.subject || d.kind != DefectKind::Missing);
             match subject {
                 "string" => {
                     target.ends.clear();
@@ -79,7 +79,7 @@ impl Connection {
             "password" => target.secret.is_some(),
             _ => false,
         };
-        let unknown = self.unknown.iter().filter(|u| !told(&u.subject));
+        let unknown = self.unknown.iter().filter(|u| !told(u.subject.as_str()));
         unknown
             .map(|unknown| {
                 let what = match unknown.variables.as_slice() {
@@ -93,7 +93,7 @@ impl Connection {
                 Defect {
                     kind: DefectKind::Unresolved,
                     subject: unknown.subject.clone(),
-                    stops: unknown.subject != "password",
+                    stops: unknown.subject != Field::PASSWORD,
                     text: format!(
                         "the {} is not known: {what} ({})",
                         unknown.subject,

@@ -11,7 +11,7 @@ use chronaxis_engines::NotWritten;
 use chronaxis_model::found::CauseId;
 use chronaxis_model::redact::without_words;
 use chronaxis_model::secret::Secret;
-use chronaxis_model::settings::Defect;
+use chronaxis_model::settings::{Defect, Field};
 use chronaxis_model::shown;
 use chronaxis_readers::{Connection, Disagreement, Likeness};
 
@@ -134,7 +134,10 @@ fn of(connection: &Connection) -> Result<Described, Failure> {
     defects.extend(connection.findings.iter().cloned());
     let mut target = target;
     // That a driver is absent says nothing about where it would go.
-    if defects.iter().any(|d| d.stops && d.subject != "driver") {
+    if defects
+        .iter()
+        .any(|d| d.stops && d.subject != Field::DRIVER)
+    {
         target.ends.clear();
     }
     let mut findings: Vec<Finding> = Vec::new();
@@ -151,7 +154,7 @@ fn of(connection: &Connection) -> Result<Described, Failure> {
     findings.sort_by_key(|f| std::cmp::Reverse(f.weight));
     if connection.engine.is_none() {
         // Which port is usual, only the engine says.
-        findings.retain(|f| f.id != CauseId::SettingMissing.into() || f.subject != "port");
+        findings.retain(|f| f.id != CauseId::SettingMissing.into() || f.subject != Field::PORT);
     }
     let unknown = connection.unknown.iter().map(|u| UnknownValue {
         subject: u.subject.clone(),
@@ -252,7 +255,10 @@ fn write_as(args: &Settings, read: &Read, form: Form) -> Result<u8, Failure> {
     // A default of the client's own is not said by anybody.
     shown.user = shown.user.filter(|_| told(&target, "user"));
     shown.database = shown.database.filter(|_| told(&target, "database"));
-    let waits = connection.unknown.iter().any(|u| u.subject == "password");
+    let waits = connection
+        .unknown
+        .iter()
+        .any(|u| u.subject == Field::PASSWORD);
     shown.secret.present |= waits;
     let form = match form {
         Form::Url => chronaxis_engines::Form::Url,
@@ -281,7 +287,10 @@ fn told(target: &chronaxis_model::target::Target, key: &str) -> bool {
 /// The variable that stands for the password: the one that it comes from, or one named
 /// after the connection.
 fn variable(connection: &Connection) -> String {
-    let waits = connection.unknown.iter().find(|u| u.subject == "password");
+    let waits = connection
+        .unknown
+        .iter()
+        .find(|u| u.subject == Field::PASSWORD);
     if let Some(name) = waits.and_then(|u| u.variables.first()) {
         return name.clone();
     }

@@ -4,7 +4,7 @@
 use std::borrow::Cow;
 
 use chronaxis_model::redact::visible;
-use chronaxis_model::settings::Weight;
+use chronaxis_model::settings::{Field, Weight};
 use chronaxis_model::sourced::Origin;
 
 use super::entries::Entries;
@@ -70,7 +70,7 @@ fn waits(connection: &Described, subject: &str) -> Option<String> {
     let of_it = connection
         .unknown
         .iter()
-        .find(|u| u.subject == subject || u.subject == "string");
+        .find(|u| u.subject.as_str() == subject || u.subject == Field::STRING);
     of_it.map(|u| match u.variables.as_slice() {
         [] => "(not given here)".to_owned(),
         names => format!("({})", names.join(", ")),

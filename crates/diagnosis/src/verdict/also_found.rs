@@ -9,7 +9,7 @@ use chronaxis_model::fact::{Beyond, Fact};
 use chronaxis_model::found::{CauseId, FindingId, Warning};
 use chronaxis_model::layer::Layer;
 use chronaxis_model::secret::Blemish;
-use chronaxis_model::settings::{Defect, DefectKind};
+use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::sourced::Origin;
 
 use super::shape::AlsoFound;
@@ -243,11 +243,11 @@ fn is_the_cause(defect: &Defect, judgement: &Judgement, cause: Option<CauseId>) 
     match symptom.layer() {
         Layer::Settings => defect.stops,
         Layer::Bundle => defect.stops && defect.kind.is_of_files(),
-        Layer::Name => defect.subject == "host",
+        Layer::Name => defect.subject == Field::HOST,
         Layer::Login => matches!(defect.subject.as_str(), "user" | "password"),
-        Layer::Session => defect.subject == "database",
+        Layer::Session => defect.subject == Field::DATABASE,
         Layer::Port | Layer::Listener => {
-            defect.subject == "port" && cause.map(FindingId::Cause) == Some(defect.cause())
+            defect.subject == Field::PORT && cause.map(FindingId::Cause) == Some(defect.cause())
         }
         _ => false,
     }

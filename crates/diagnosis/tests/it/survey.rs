@@ -2,12 +2,12 @@
 
 use chronaxis_diagnosis::survey::{Differing, FieldDifference, Finding, LookedAt, Stale, Survey};
 use chronaxis_diagnosis::verdict::State;
-use chronaxis_model::settings::{Defect, DefectKind, Weight};
+use chronaxis_model::settings::{Defect, DefectKind, Field, Weight};
 
 fn finding(kind: DefectKind, subject: &str) -> Finding {
     Finding::from(&Defect {
         kind,
-        subject: subject.to_owned(),
+        subject: Field::of(subject),
         stops: false,
         text: format!("something about the {subject}"),
         expected: "something else".to_owned(),
@@ -129,7 +129,7 @@ fn every_kind_is_in_the_catalogue() {
         DefectKind::PortTaken,
     ];
     for kind in kinds {
-        let id = kind.cause("host");
+        let id = kind.cause(&Field::HOST);
         let caution = matches!(id, FindingId::Warning(_));
         assert!(caution || id.cause().and_then(cause).is_some(), "{id}");
         assert_eq!(caution, kind.weight() == Weight::Caution, "{id}");

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::collections::btree_map::Entry;
 
 use chronaxis_model::secret::Secret;
-use chronaxis_model::settings::{Defect, DefectKind, check_value};
+use chronaxis_model::settings::{Defect, DefectKind, Field, check_value};
 use chronaxis_model::shown;
 use chronaxis_model::sourced::{Origin, Sourced};
 use chronaxis_model::target::{ClientId, End, Target};
@@ -118,7 +118,7 @@ impl Filled {
         let mut defects = draft.defects;
         for (name, key) in [("user", "user"), ("database", "dbname")] {
             if let Some(told) = around.options.get(name) {
-                defects.retain(|d| d.subject != name || d.stops);
+                defects.retain(|d| d.subject.as_str() != name || d.stops);
                 defects.extend(check_value(name, &told.value, None));
                 values.insert(key.to_owned(), told.clone());
             }
@@ -194,7 +194,7 @@ impl Filled {
     fn unreadable(&mut self, subject: &str, text: String, expected: &str) {
         self.defects.push(Defect {
             kind: DefectKind::Unreadable,
-            subject: subject.to_owned(),
+            subject: Field::of(subject),
             stops: true,
             text,
             expected: expected.to_owned(),
@@ -281,7 +281,8 @@ impl Filled {
             .filter(|_| c_library)
             .map(|told| told.map(Secret::new));
         if around.option_secret.is_some() {
-            self.defects.retain(|d| d.subject != "password" || d.stops);
+            self.defects
+                .retain(|d| d.subject != Field::PASSWORD || d.stops);
         }
         self.secret = around
             .option_secret
@@ -293,7 +294,7 @@ impl Filled {
         let Some(told) = &self.secret else { return };
         self.origins
             .insert("secret".to_owned(), told.origin.clone());
-        let noted = self.defects.iter().any(|d| d.subject == "password");
+        let noted = self.defects.iter().any(|d| d.subject == Field::PASSWORD);
         if !noted {
             self.defects
                 .extend(check_value("password", told.value.expose(), None));

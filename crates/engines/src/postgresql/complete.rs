@@ -6,7 +6,7 @@ use std::collections::BTreeMap;
 
 use chronaxis_model::fact::Fact;
 use chronaxis_model::secret::{Blemish, Secret};
-use chronaxis_model::settings::{Defect, DefectKind, check_value};
+use chronaxis_model::settings::{Defect, DefectKind, Field, check_value};
 use chronaxis_model::shown;
 use chronaxis_model::sourced::{Origin, Sourced};
 use chronaxis_model::target::{ClientId, End, Target};
@@ -240,7 +240,7 @@ impl Filled {
         }
         for (name, keyword) in [("user", "user"), ("database", "dbname")] {
             if let Some(told) = around.options.get(name) {
-                defects.retain(|d| d.subject != name || d.stops);
+                defects.retain(|d| d.subject.as_str() != name || d.stops);
                 defects.extend(check_value(name, &told.value, None));
                 values.insert(keyword.to_owned(), told.clone());
             }
@@ -306,7 +306,7 @@ impl Filled {
     fn unreadable(&mut self, subject: &str, text: String, expected: &str) {
         self.defects.push(Defect {
             kind: DefectKind::Unreadable,
-            subject: subject.to_owned(),
+            subject: Field::of(subject),
             stops: true,
             text,
             expected: expected.to_owned(),
@@ -369,7 +369,7 @@ impl Filled {
         }
         self.defects.push(Defect {
             kind: DefectKind::Missing,
-            subject: "user".to_owned(),
+            subject: Field::USER,
             stops: true,
             text: "no user is given, and this machine has no name for the account".to_owned(),
             expected: "a user".to_owned(),
@@ -405,7 +405,8 @@ impl Filled {
         let own = self.secret.take();
         let from_option = around.option_secret.clone();
         if from_option.is_some() {
-            self.defects.retain(|d| d.subject != "password" || d.stops);
+            self.defects
+                .retain(|d| d.subject != Field::PASSWORD || d.stops);
         }
         let found = from_option
             .or(own)
@@ -420,7 +421,7 @@ impl Filled {
         let Some(told) = &self.secret else { return };
         self.origins
             .insert("secret".to_owned(), told.origin.clone());
-        let noted = self.defects.iter().any(|d| d.subject == "password");
+        let noted = self.defects.iter().any(|d| d.subject == Field::PASSWORD);
         if !noted {
             let defects = check_value("password", told.value.expose(), None);
             self.defects.extend(defects);

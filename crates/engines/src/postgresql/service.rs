@@ -1,7 +1,7 @@
 //! Services: named sets of values in files that the client reads by itself.
 
 use chronaxis_model::secret::Secret;
-use chronaxis_model::settings::{Defect, DefectKind, check_value, nearest};
+use chronaxis_model::settings::{Defect, DefectKind, Field, check_value, nearest};
 use chronaxis_model::shown;
 use chronaxis_model::sourced::{Origin, Sourced};
 use chronaxis_model::target::ClientId;
@@ -63,7 +63,7 @@ pub(super) fn take(draft: &mut Draft, around: &ClientEnvironment) {
                 );
                 return draft.defects.push(Defect {
                     kind: DefectKind::Unreadable,
-                    subject: "service".to_owned(),
+                    subject: Field::SERVICE,
                     stops: true,
                     text,
                     expected: "key=value, with the keys of this client".to_owned(),
@@ -78,7 +78,7 @@ pub(super) fn take(draft: &mut Draft, around: &ClientEnvironment) {
     let files = files(around).join(" or ");
     draft.defects.push(Defect {
         kind: DefectKind::Missing,
-        subject: "service".to_owned(),
+        subject: Field::SERVICE,
         stops: true,
         text: format!("the service {name} is not defined in {files}"),
         expected: near.map_or_else(

@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use chronaxis_model::settings::DefectKind;
+use chronaxis_model::settings::{DefectKind, Field};
 
 /// Keywords whose values nobody may see.
 pub(in super::super) const SECRETS: &[&str] = &["password", "sslpassword", "oauth_client_secret"];
@@ -32,7 +32,7 @@ pub(in super::super) struct Pieces {
 /// Why parsing ended.
 pub(in super::super) struct Fault {
     pub(in super::super) kind: DefectKind,
-    pub(in super::super) subject: String,
+    pub(in super::super) subject: Field,
     pub(in super::super) span: Range<usize>,
     pub(in super::super) text: String,
     pub(in super::super) expected: String,
@@ -80,7 +80,7 @@ impl Pieces {
         if self.fault.is_none() {
             self.fault = Some(Fault {
                 kind,
-                subject: subject.to_owned(),
+                subject: Field::of(subject),
                 span,
                 text,
                 expected: expected.to_owned(),
@@ -95,7 +95,7 @@ impl Pieces {
     pub(in super::super) fn readers_differ(&mut self, subject: &str, text: String, expected: &str) {
         self.remarks.push(Fault {
             kind: DefectKind::ReadersDiffer,
-            subject: subject.to_owned(),
+            subject: Field::of(subject),
             span: 0..0,
             text,
             expected: expected.to_owned(),
@@ -107,7 +107,7 @@ impl Pieces {
     pub(in super::super) fn unknown_parameter(&mut self, span: Range<usize>, text: String) {
         self.remarks.push(Fault {
             kind: DefectKind::ParameterUnknown,
-            subject: "parameters".to_owned(),
+            subject: Field::PARAMETERS,
             span,
             text,
             expected: "a parameter of this client, unless the program takes it for itself"

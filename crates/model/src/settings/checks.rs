@@ -3,6 +3,7 @@
 use std::ops::Range;
 
 use super::defect::{Defect, DefectKind};
+use super::field::Field;
 use super::place::Excerpt;
 use crate::secret::{Blemish, Secret, is_invisible, is_placeholder};
 
@@ -26,7 +27,7 @@ pub fn check_value(
     let mut add = |kind, stops, text: String, expected: &str| {
         found.push(Defect {
             kind,
-            subject: subject.to_owned(),
+            subject: Field::of(subject),
             stops,
             text,
             expected: expected.to_owned(),

@@ -3,6 +3,7 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use super::field::Field;
 use super::place::Place;
 use crate::found::{CauseId, FindingId, Warning};
 
@@ -149,9 +150,9 @@ impl DefectKind {
 
     /// The cause or caution of the catalogue that a defect of this kind is, by the value
     /// that has it.
-    pub fn cause(self, subject: &str) -> FindingId {
+    pub fn cause(self, subject: &Field) -> FindingId {
         match self {
-            DefectKind::StrayWhitespace if subject == "password" => {
+            DefectKind::StrayWhitespace if *subject == Field::PASSWORD => {
                 CauseId::PasswordHasStrayWhitespace.into()
             }
             DefectKind::Unreadable => CauseId::SettingsUnreadable.into(),
@@ -191,7 +192,7 @@ pub struct Defect {
     /// What kind it is.
     pub kind: DefectKind,
     /// Which value has it: `host`, `port`, `user`, `password`, `database`, `scheme`, …
-    pub subject: String,
+    pub subject: Field,
     /// Whether the client can dial nothing because of it.
     pub stops: bool,
     /// What is there, in a few words; without any secret.

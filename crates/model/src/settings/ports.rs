@@ -1,6 +1,7 @@
 //! What the number of a port gives away.
 
 use super::defect::{Defect, DefectKind};
+use super::field::Field;
 use super::place::Place;
 
 /// The usual ports of the engines, by the name that people use.
@@ -57,7 +58,7 @@ pub fn check_port(port: u16, usual: u16, place: Option<Place>) -> Option<Defect>
     };
     Some(Defect {
         kind,
-        subject: "port".to_owned(),
+        subject: Field::PORT,
         stops: false,
         text,
         expected: format!("probably {meant}"),

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use chronaxis_model::settings::{Defect, DefectKind};
+use chronaxis_model::settings::{Defect, DefectKind, Field};
 use strsim::jaro_winkler;
 
 use super::{finding, subject};
@@ -98,7 +98,7 @@ pub(crate) fn commented_out(
         alternatives: Vec::new(),
     };
     let wrong = |subject: &str| {
-        let of_it = |d: &&Defect| d.subject == subject && d.kind != DefectKind::Missing;
+        let of_it = |d: &&Defect| d.subject.as_str() == subject && d.kind != DefectKind::Missing;
         connection
             .draft
             .defects
@@ -112,7 +112,7 @@ pub(crate) fn commented_out(
         let waits = connection
             .unknown
             .iter()
-            .any(|u| u.subject == key || u.subject == "string");
+            .any(|u| u.subject.as_str() == key || u.subject == Field::STRING);
         !known && !waits
     };
     for comment in comments {
@@ -216,7 +216,7 @@ pub(crate) fn unread(
                 out.push(finding(
                     places,
                     DefectKind::Inactive,
-                    &unknown.subject,
+                    unknown.subject.as_str(),
                     (near.entry, &near.text),
                     (words, &expected),
                 ));

@@ -3,7 +3,7 @@
 
 use std::collections::BTreeSet;
 
-use chronaxis_model::settings::{Defect, DefectKind};
+use chronaxis_model::settings::{Defect, DefectKind, Field};
 
 use super::{Reading, beside, folder};
 use crate::check::{self, Unread};
@@ -160,7 +160,7 @@ impl Reading<'_> {
                     let place = entry.map(|(_, e)| self.places.point(e.file, e.value.at.start));
                     out.push(Defect {
                         kind: DefectKind::Ineffective,
-                        subject: "password".to_owned(),
+                        subject: Field::PASSWORD,
                         stops: false,
                         text: format!("{data} already contains a database that was created before {} last changed: a password changed since then has no effect there", file.path),
                         expected: "change the password in the database itself".to_owned(),

@@ -441,7 +441,7 @@ fn constructors_and_calls_are_connections() {
         "what only a run tells is not guessed"
     );
     assert_eq!(python.unknown.len(), 1);
-    assert_eq!(python.unknown[0].subject, "password");
+    assert_eq!(python.unknown[0].subject.as_str(), "password");
 }
 
 #[test]

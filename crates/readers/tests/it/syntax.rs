@@ -1,6 +1,7 @@
 //! What each format makes of a value: quotes, escapes, comments, variables. The key `host`
 //! (or what the format calls it) carries the value in question.
 
+use chronaxis_model::settings::Field;
 use chronaxis_readers::{Nowhere, Project};
 
 /// What a value turned out to be.
@@ -33,7 +34,7 @@ fn host(path: &str, text: &str) -> Host {
     let Some(one) = report.connections.first() else {
         return Host::Absent;
     };
-    if let Some(unknown) = one.unknown.iter().find(|u| u.subject == "host") {
+    if let Some(unknown) = one.unknown.iter().find(|u| u.subject == Field::HOST) {
         return Host::WaitsFor(unknown.variables.clone());
     }
     one.value("host").map_or(Host::Absent, is)

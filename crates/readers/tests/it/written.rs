@@ -1,6 +1,7 @@
 //! A connection written in another form and read back is the same connection.
 
 use chronaxis_engines::{ClientEnvironment, Form, NotWritten, by_id, recognise, written};
+use chronaxis_model::settings::Field;
 use chronaxis_model::target::{EngineId, ShownTarget, Target};
 use chronaxis_readers::{Nowhere, Project};
 use proptest::prelude::*;
@@ -45,7 +46,7 @@ fn back(text: &str, form: Form, engine: EngineId) -> ShownTarget {
     assert_eq!(one.engine, Some(engine), "{text}");
     let mut shown = one.target(by_id(engine), &around()).unwrap().told();
     // The variable that stands for the password is seen as one.
-    shown.secret.present |= one.unknown.iter().any(|u| u.subject == "password");
+    shown.secret.present |= one.unknown.iter().any(|u| u.subject == Field::PASSWORD);
     shown
 }
 

@@ -10,7 +10,7 @@ use chronaxis_engines::by_id;
 use chronaxis_model::fact::{Awaited, Fact, Meaning};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::secret::{Blemish, Repair};
-use chronaxis_model::settings::DefectKind;
+use chronaxis_model::settings::{DefectKind, Field};
 
 use super::{Answer, Word, answers};
 use crate::judge::{PathView, Symptom};
@@ -189,39 +189,53 @@ pub(super) fn repaired_secret(view: &PathView<'_>, _: Symptom) -> Option<Answer>
 }
 
 /// Which value a symptom turns on.
-fn value_in_question(symptom: Symptom) -> &'static [&'static str] {
+fn value_in_question(symptom: Symptom) -> &'static [Field] {
     match symptom {
-        Symptom::NameNotFound | Symptom::NameNoAddress => &["host"],
-        Symptom::PortSocketMissing | Symptom::PortSocketRefused => &["host"],
-        Symptom::LoginCredentials | Symptom::LoginDenied => &["password", "user"],
-        Symptom::LoginIdentity => &["user"],
-        Symptom::LoginHostRefused => &["user", "database"],
-        Symptom::SessionNoDatabase => &["database"],
-        _ => &[],
+        Symptom::NameNotFound | Symptom::NameNoAddress => const { &[Field::HOST] },
+        Symptom::PortSocketMissing | Symptom::PortSocketRefused => const { &[Field::HOST] },
+        Symptom::LoginCredentials | Symptom::LoginDenied => {
+            const { &[Field::PASSWORD, Field::USER] }
+        }
+        Symptom::LoginIdentity => const { &[Field::USER] },
+        Symptom::LoginHostRefused => const { &[Field::USER, Field::DATABASE] },
+        Symptom::SessionNoDatabase => const { &[Field::DATABASE] },
+        _ => const { &[] },
     }
 }
 
 /// Which values a symptom may turn on, wherever they were told.
-fn turns_on(symptom: Symptom) -> &'static [&'static str] {
+fn turns_on(symptom: Symptom) -> &'static [Field] {
     match symptom.layer() {
-        Layer::Name => &["host"],
-        Layer::Route | Layer::Port | Layer::Listener | Layer::Tls => &["host", "port", "socket"],
-        Layer::Login => &["password", "user", "database", "host", "string"],
-        Layer::Session => &["database", "user"],
-        Layer::Settings | Layer::Bundle => &[],
+        Layer::Name => const { &[Field::HOST] },
+        Layer::Route | Layer::Port | Layer::Listener | Layer::Tls => {
+            const { &[Field::HOST, Field::PORT, Field::SOCKET] }
+        }
+        Layer::Login => {
+            const {
+                &[
+                    Field::PASSWORD,
+                    Field::USER,
+                    Field::DATABASE,
+                    Field::HOST,
+                    Field::STRING,
+                ]
+            }
+        }
+        Layer::Session => const { &[Field::DATABASE, Field::USER] },
+        Layer::Settings | Layer::Bundle => const { &[] },
     }
 }
 
 pub(super) fn settings_say(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     let subjects = turns_on(symptom);
     // A value that shows a slip of its own needs no other place to explain it.
-    let slips = |subject: &str| {
+    let slips = |subject: &Field| {
         let own = |d: &chronaxis_model::settings::Defect| {
             let form = matches!(
                 d.kind,
                 DefectKind::StrayWhitespace | DefectKind::Placeholder | DefectKind::LookAlike
             );
-            form && d.subject == subject
+            form && d.subject == *subject
         };
         view.evidence
             .facts()
@@ -231,7 +245,7 @@ pub(super) fn settings_say(view: &PathView<'_>, symptom: Symptom) -> Option<Answ
         view.evidence.facts().find_map(|(_, fact)| match fact {
             Fact::SettingDefect(d)
                 if d.kind == wanted
-                    && subjects.contains(&d.subject.as_str())
+                    && subjects.contains(&d.subject)
                     && !(wanted == DefectKind::SourcesDisagree && slips(&d.subject)) =>
             {
                 Some(d.text.clone())
@@ -281,7 +295,9 @@ fn inactive_port_that_answers(view: &PathView<'_>) -> Option<u16> {
     let facts = || view.evidence.facts();
     let inactive: Vec<u16> = facts()
         .filter_map(|(_, fact)| match fact {
-            Fact::SettingDefect(d) if d.kind == DefectKind::Inactive && d.subject == "port" => {
+            Fact::SettingDefect(d)
+                if d.kind == DefectKind::Inactive && d.subject == Field::PORT =>
+            {
                 let place = d.place.as_ref()?;
                 let marked = place.excerpt.chars().skip(place.at).take(place.width);
                 marked.collect::<String>().parse().ok()
@@ -305,7 +321,7 @@ pub(super) fn value_shape(view: &PathView<'_>, symptom: Symptom) -> Option<Answe
         return None;
     }
     let defect = view.evidence.facts().find_map(|(_, fact)| match fact {
-        Fact::SettingDefect(d) if subjects.contains(&d.subject.as_str()) => Some(d),
+        Fact::SettingDefect(d) if subjects.contains(&d.subject) => Some(d),
         _ => None,
     });
     if let Some(defect) = defect {
@@ -330,15 +346,15 @@ pub(super) fn value_shape(view: &PathView<'_>, symptom: Symptom) -> Option<Answe
             "the password contains a percent escape",
         );
     }
-    let told = |subject: &str| {
-        let origin = view.evidence.target.origins.get(subject);
+    let told = |field: &Field| {
+        let origin = view.evidence.target.origins.get(field.as_str());
         origin.map(|origin| !origin.is_default())
     };
     // Who names a socket file needs no host.
-    let socket_told = told("socket") == Some(true);
+    let socket_told = told(&Field::SOCKET) == Some(true);
     let left_out = subjects
         .iter()
-        .find(|s| told(s) == Some(false) && !(**s == "host" && socket_told));
+        .find(|s| told(s) == Some(false) && !(**s == Field::HOST && socket_told));
     // What no rule fits was named.
     let named = symptom == Symptom::LoginHostRefused;
     if let Some(subject) = left_out.filter(|_| !named) {
@@ -347,9 +363,10 @@ pub(super) fn value_shape(view: &PathView<'_>, symptom: Symptom) -> Option<Answe
             format!("the {subject} is not in the settings; the client used its default"),
         );
     }
+    let names: Vec<&str> = subjects.iter().map(Field::as_str).collect();
     answer(
         answers::ValueShape::Clean,
-        format!("no visible mistake in the {}", subjects.join(" or the ")),
+        format!("no visible mistake in the {}", names.join(" or the ")),
     )
 }
 

@@ -2,6 +2,7 @@
 
 use std::net::IpAddr;
 
+use chronaxis_model::settings::Field;
 use chronaxis_model::shown;
 use chronaxis_model::sourced::Origin;
 use chronaxis_model::target::{ClientId, End};
@@ -70,7 +71,11 @@ impl Filled {
 
     fn check_port_variable(&mut self) {
         let from_text = |o: &Origin| matches!(o, Origin::Target { .. } | Origin::Stdin { .. });
-        if self.defects.iter().any(|d| d.subject == "port" && d.stops) {
+        if self
+            .defects
+            .iter()
+            .any(|d| d.subject == Field::PORT && d.stops)
+        {
             return;
         }
         let told = self.values.get("port");
