@@ -21,6 +21,7 @@ pub use fall_back::falls_back;
 pub use going_on::{After, after, policy};
 pub use judged::{JudgedPath, Judgement, LayerJudgement, LostName, Status};
 pub use path::{NextSilent, PathView};
+pub use settings::unknown;
 pub use summary::Summary;
 pub use symptom::{Symptom, optional_symptom_schema};
 
@@ -43,6 +44,13 @@ pub fn judge(evidence: Evidence<'_>) -> Judgement {
             Status {
                 symptom: Some(symptom),
                 untold: None,
+            },
+            None,
+        ),
+        None if settings::unknown(evidence).is_some() => (
+            Status {
+                symptom: None,
+                untold: Some(Layer::Settings),
             },
             None,
         ),

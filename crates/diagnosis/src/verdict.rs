@@ -19,9 +19,10 @@ use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::found::CauseId;
 use chronaxis_model::invariant;
 use chronaxis_model::layer::Layer;
+use chronaxis_model::settings::Defect;
 
 use crate::inference::{self, Answers, Candidate, Weighed};
-use crate::judge::{Evidence, JudgedPath, Judgement, PathView, Symptom, judge};
+use crate::judge::{Evidence, JudgedPath, Judgement, PathView, Symptom, judge, unknown};
 use crate::knowledge::causes;
 use crate::knowledge::questions::Question;
 
@@ -230,11 +231,19 @@ fn headline(
                 [] => "It failed in a way that matches no known cause.".to_owned(),
             }
         }
+        (_, None) if let Some(unknown) = settings_unknown(evidence, judgement) => {
+            sentence(&unknown.text)
+        }
         (_, None) => {
             let layer = judgement.status.untold.unwrap_or(evidence.scope.until);
             format!("Everything up to {layer} works; {layer} itself could not be tested from here.")
         }
     }
+}
+
+/// The value that is not known here, where that is what keeps it from being tested.
+fn settings_unknown<'a>(evidence: Evidence<'a>, judgement: &Judgement) -> Option<&'a Defect> {
+    unknown(evidence).filter(|_| judgement.status.untold == Some(Layer::Settings))
 }
 
 /// Words as a sentence of their own.

@@ -393,7 +393,7 @@ impl Source<'_> {
             Err(_) => return None,
         };
         let mut draft = read.draft;
-        draft.form = format!("{} in a {}", draft.form, self.format.title());
+        draft.form = format!("{} in {}", draft.form, self.format.one());
         if engine.is_none() {
             draft
                 .defects
@@ -509,7 +509,7 @@ impl ReadString {
         ReadString {
             engine: hint,
             draft: Draft {
-                form: format!("string in a {}", source.format.title()),
+                form: format!("string in {}", source.format.one()),
                 client: client(hint, "", source.format),
                 ..Draft::default()
             },

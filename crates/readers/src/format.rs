@@ -89,6 +89,16 @@ impl Format {
         }
     }
 
+    /// One file of it, with its article.
+    pub fn one(self) -> String {
+        let title = self.title();
+        let article = match title.starts_with(['e', 'o', 'I', 'O']) {
+            true => "an",
+            false => "a",
+        };
+        format!("{article} {title}")
+    }
+
     /// The format of a file, by its name.
     pub fn of(path: &str) -> Format {
         let name = path.rsplit('/').next().unwrap_or(path).to_ascii_lowercase();

@@ -143,7 +143,9 @@ impl Report {
             .defects
             .extend(connection.alternatives.iter().cloned());
         target.defects.extend(self.disagreeing(number));
-        if target.defects.iter().any(|d| d.stops) {
+        // A file that its client opens late stops nothing before it is dialled.
+        let late = target.encryption.stopped_late;
+        if target.defects.iter().any(|d| d.stops_dialling(late)) {
             target.ends.clear();
         }
         // A finding may quote a line beside this one, and that the secret of another.

@@ -118,7 +118,7 @@ fn silence_after_the_proof_counts_as_a_failed_sign_in() {
     let servers = servers(Config::sailings("low-tide").in_mood(Mood::SilentAfterProof));
     let targets = [
         at(&servers, "low-tide", "sailings"),
-        at(&servers, "ebb-tide", "sailings"),
+        at(&servers, "ebb-tide", "fares"),
     ];
     let (_, cases) = cases(&targets, &["--patience", "0.4"]);
     assert_eq!(cases[0]["verdict"]["symptom"], "login/mute");

@@ -21,7 +21,7 @@ create user locked@'%' identified by 'tide-table-9' account lock;
 create user expired@'%' identified by 'tide-table-9' password expire;
 create user few@'%' identified by 'tide-table-9' with max_connections_per_hour 1;
 create user line@'%' identified by 'tide-table-9' require ssl;
-create user kind@'%' identified by 'tide-table-9' require x509;
+create user paper@'%' identified by 'tide-table-9' require x509;
 create user ashore@'10.8.4.21' identified by 'tide-table-9';
 ";
 

@@ -15,13 +15,13 @@ use crate::support::{chronaxis, finish, gist};
 
 const RECORDS: &str = "quay IN A 127.0.0.1
 berth IN TXT \"no address here\"
-servers IN CNAME quay
+harbour IN CNAME quay
 pier IN CNAME gone
 gone-too IN CNAME nowhere.osmary.example.
 round IN CNAME about
 about IN CNAME round
 _mongodb._tcp.lookout IN SRV 10 0 PORT quay
-_mongodb._tcp.lookout IN SRV 20 0 PORT servers
+_mongodb._tcp.lookout IN SRV 20 0 PORT harbour
 lookout IN TXT \"replicaSet=berths\"
 _mongodb._tcp.adrift IN SRV 0 0 27017 sunk
 ";

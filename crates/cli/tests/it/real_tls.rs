@@ -15,7 +15,7 @@ local all crew peer
 local all all trust
 hostssl all sealed all scram-sha-256
 hostnossl all plainly all scram-sha-256
-hostssl all kind all scram-sha-256 clientcert=verify-ca
+hostssl all paper all scram-sha-256 clientcert=verify-ca
 hostssl all holder all cert
 host all purser all scram-sha-256
 ";
@@ -24,7 +24,7 @@ const STATEMENTS: &str = "
 create role purser login password 'tide-table-9';
 create role sealed login password 'tide-table-9';
 create role plainly login password 'tide-table-9';
-create role kind login password 'tide-table-9';
+create role paper login password 'tide-table-9';
 create role holder login; create role crew login;
 create database sailings
 ";

@@ -13,9 +13,11 @@ use super::symptom::Symptom;
 /// The defect that keeps the client from dialling at all.
 pub(super) fn symptom(evidence: Evidence<'_>) -> Option<Symptom> {
     evidence.facts().find_map(|(_, fact)| match fact {
-        Fact::SettingDefect(defect) if defect.stops && is_reached(evidence, defect) => {
+        Fact::SettingDefect(defect)
+            if defect.stops && !is_unknown(defect) && is_reached(evidence, defect) =>
+        {
             Some(match defect.kind {
-                DefectKind::Placeholder | DefectKind::Unresolved => Symptom::SettingsPlaceholder,
+                DefectKind::Placeholder => Symptom::SettingsPlaceholder,
                 DefectKind::SchemeUnknown => Symptom::SettingsScheme,
                 DefectKind::Missing => Symptom::SettingsMissing,
                 DefectKind::StrayWhitespace => Symptom::SettingsWhitespace,
@@ -30,6 +32,20 @@ pub(super) fn symptom(evidence: Evidence<'_>) -> Option<Symptom> {
                 _ => Symptom::SettingsUnreadable,
             })
         }
+        _ => None,
+    })
+}
+
+/// Whether a value is not known here, and may well be where the program runs.
+fn is_unknown(defect: &Defect) -> bool {
+    defect.kind == DefectKind::Unresolved
+}
+
+/// The value without which nothing can be dialled from here, and that may well be known where
+/// the program runs.
+pub fn unknown(evidence: Evidence<'_>) -> Option<&Defect> {
+    evidence.facts().find_map(|(_, fact)| match fact {
+        Fact::SettingDefect(defect) if defect.stops && is_unknown(defect) => Some(defect),
         _ => None,
     })
 }
@@ -108,7 +124,9 @@ pub(super) fn layer(evidence: Evidence<'_>) -> LayerJudgement {
         .collect();
     let weightiest = defects.iter().rev().max_by_key(|d| (d.stops, d.weight()));
     if let Some(defect) = weightiest {
-        let outcome = if defect.stops {
+        let outcome = if is_unknown(defect) && defect.stops {
+            Outcome::Untested
+        } else if defect.stops {
             Outcome::Fault
         } else {
             Outcome::Caution

@@ -113,6 +113,11 @@ pub(super) fn for_untold(evidence: Evidence<'_>, status: Status) -> Option<NextT
     let layer = status.untold?;
     let no_password = status.symptom == Some(Symptom::LoginNoPassword);
     let (question, what, command) = match layer {
+        Layer::Settings => (
+            "unknown-value",
+            "Set the variable here as it is set where the program runs, or run this there.",
+            again(evidence),
+        ),
         Layer::Login if no_password => (
             "password",
             "Run it again with the password; it will be tried once.",
@@ -137,7 +142,8 @@ pub(super) fn for_untold(evidence: Evidence<'_>, status: Status) -> Option<NextT
     Some(NextTest {
         question: question.to_owned(),
         what: what.to_owned(),
-        command: (no_password || withheld_in_clear(evidence)).then_some(command),
+        command: (no_password || withheld_in_clear(evidence) || layer == Layer::Settings)
+            .then_some(command),
     })
 }
 
