@@ -281,6 +281,42 @@ fn a_closed_pipe_keeps_the_status_and_the_case() {
     }
 }
 
+/// The same for every command: what was found does not hang on whether somebody reads it.
+#[test]
+fn a_closed_pipe_keeps_the_status_of_every_command() {
+    let home = tempfile::tempdir().unwrap();
+    let bad = "DATABASE_URL=postgresql://purser:a@b@quay.osmary.example/sailings\n";
+    std::fs::write(home.path().join("bad.env"), bad).unwrap();
+    let program = assert_cmd::cargo::cargo_bin!("chronaxis");
+    for (words, wanted) in [
+        ("settings bad.env", 1),
+        ("settings bad.env --output json", 1),
+        (
+            "diagnose 'host=127.0.0.1 port=1 user=x' 'host=127.0.0.1 port=2 user=x'",
+            1,
+        ),
+        (
+            "diagnose --output markdown 'host=127.0.0.1 port=1 user=x'",
+            1,
+        ),
+        ("diagnose --dry-run 'host=127.0.0.1 port=1 user=x'", 0),
+        ("causes", 0),
+        ("lab list", 0),
+    ] {
+        for ending in [">/dev/full", ">&-"] {
+            let script = format!("'{}' {words} {ending}", program.display());
+            let ran = finish(
+                std::process::Command::new("/bin/bash")
+                    .args(["-c", &script])
+                    .current_dir(home.path())
+                    .env_clear()
+                    .env("HOME", home.path()),
+            );
+            assert_eq!(ran.status, wanted, "{words} {ending}: {}", ran.stderr);
+        }
+    }
+}
+
 /// What a path leads to is replaced, and stays as open as it was.
 #[test]
 fn saving_follows_a_link_and_keeps_the_mode() {

@@ -17,5 +17,6 @@ mod forms;
 mod inference;
 mod purity;
 mod recorded;
+mod report;
 mod slips;
 mod survey;

@@ -1,19 +1,17 @@
 //! Playing a walk in a simulated world.
 
 mod asked;
+mod carried;
+mod looked;
 
 use std::collections::BTreeMap;
 use std::net::{IpAddr, SocketAddr};
 
-use chronaxis_diagnosis::run_state::RunState;
-use chronaxis_diagnosis::walk::Walk;
 use chronaxis_model::conversation::{Conversation, Input};
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Fact, Knocked, StepAnswer};
 use chronaxis_model::layer::{Layer, Micros};
-use chronaxis_model::order::{
-    Decider, Ended, Event, LineId, LocalLook, Order, Over, Probe, ProbeId,
-};
+use chronaxis_model::order::{Decider, Ended, Event, LineId, Order, Over, Probe, ProbeId};
 use chronaxis_model::permit::Permit;
 use chronaxis_tls::{EncryptedConversation, Step};
 
@@ -77,12 +75,12 @@ impl Agenda {
 }
 
 impl World {
-    /// Plays a walk to its end; gives the time that it took on the made-up clock.
-    pub fn play(
+    /// Plays a walk, or whoever else decides, to its end; gives the time that it took on the made-up clock.
+    pub fn play<D: Decider>(
         &self,
-        walk: &mut Walk,
-        run: &mut RunState,
-        mut settled: impl FnMut(&Walk, Layer),
+        walk: &mut D,
+        run: &mut D::Shared,
+        mut settled: impl FnMut(&D, Layer),
     ) -> Micros {
         let mut stage = Stage {
             world: self,
@@ -212,85 +210,6 @@ impl Stage<'_> {
                 }
             }
         }
-    }
-
-    /// What this machine says of itself.
-    fn look_here(&mut self, probe: ProbeId, what: LocalLook, until: Micros) {
-        let at_once = (Micros(0), until);
-        match what {
-            LocalLook::NameSources { names } => self.name_sources(probe, &names, until),
-            LocalLook::Firewall { to, .. } => {
-                let fact = self.world.own_filter(to);
-                self.tell(probe, at_once, Layer::Route, fact);
-            }
-            LocalLook::SendFailures { to } => {
-                let counted = self.world.send_failures(to);
-                let fact = Fact::OwnSendFailures { counted };
-                self.tell(probe, (Micros(1_150_000), until), Layer::Route, Some(fact));
-            }
-            LocalLook::NextHop { to } => {
-                let fact = self.world.next_device(to.ip());
-                self.tell(probe, at_once, Layer::Route, Some(fact));
-            }
-            LocalLook::Connections { to } => {
-                let fact = self.world.connections_open(to);
-                self.tell(probe, at_once, Layer::Port, Some(fact));
-            }
-            LocalLook::Listeners { .. } => {
-                for fact in self.world.listeners_here() {
-                    self.agenda.observed(self.now, probe, Layer::Port, fact);
-                }
-                self.agenda.ended(self.now, probe, Ended::Done, None);
-            }
-            LocalLook::Queue { to } => {
-                let fact = self.world.local_listener(to);
-                self.tell(probe, at_once, Layer::Port, Some(fact));
-            }
-        }
-    }
-
-    /// Opens a line over a channel of another one: what stands before the far end of that
-    /// does not stand before this.
-    fn open_over(
-        &mut self,
-        probe: ProbeId,
-        under: LineId,
-        id: LineId,
-        to: &Endpoint,
-        conversation: Box<dyn Conversation>,
-        until: Micros,
-    ) {
-        let world = self.world;
-        let carried = self.lines.contains_key(&under);
-        let service = match to {
-            Endpoint::Tcp(to) if carried => world.service_at(*to),
-            _ => None,
-        };
-        let Some(service) = service else {
-            let fact = Fact::PortRefused {
-                elapsed_us: ROUND_TRIP,
-                from: None,
-                icmp: None,
-            };
-            return self.tell(probe, (ROUND_TRIP, until), Layer::Port, Some(fact));
-        };
-        world.counted.line();
-        let at = self.now.after(ROUND_TRIP);
-        let fact = Fact::PortConnected {
-            elapsed_us: ROUND_TRIP,
-            from: None,
-            retransmits: None,
-        };
-        self.agenda.observed(at, probe, Layer::Port, fact);
-        let line = Line {
-            conversation: EncryptedConversation::new(conversation, world.wall),
-            server: service.serve(&world.counted),
-            under_way: Vec::new(),
-            lost: None,
-            largest: None,
-            unconfirmed: 0,
-        };
-        self.converse(probe, id, line, Input::Opened, at, until);
     }
 
     fn stop(&mut self, probe: ProbeId) {

@@ -10,6 +10,7 @@
     reason = "a test that cannot go on says so"
 )]
 
+mod carried;
 mod cautions;
 mod fall_back;
 mod hosts;
