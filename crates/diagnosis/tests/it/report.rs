@@ -10,11 +10,11 @@ use chronaxis_model::layer::{Layer, Micros};
 use crate::recorded::{scene, scenes};
 
 fn sections(blocks: &[Block]) -> Vec<&Section> {
-    let section = |block| match block {
-        &Block::Section(ref section) => Some(section),
+    let sections = blocks.iter().filter_map(|block| match block {
+        Block::Section(section) => Some(section),
         _ => None,
-    };
-    blocks.iter().filter_map(section).collect()
+    });
+    sections.collect()
 }
 
 fn verdict(blocks: &[Block]) -> &VerdictLine {
