@@ -253,6 +253,8 @@ pub struct Column {
     pub title: &'static str,
     /// The width of most of its cells, in characters.
     pub width: usize,
+    /// How its cells are meant.
+    pub tone: Tone,
 }
 
 /// One target of several.

@@ -6,7 +6,7 @@ use std::io::{self, Write};
 
 use anstyle::Style;
 use chronaxis_diagnosis::report::{
-    Block, Body, Entry, Item, LayerLine, Piece, Section, Table, Topic, VerdictLine,
+    Block, Body, Column, Entry, Item, LayerLine, Piece, Section, Table, Topic, VerdictLine,
 };
 use chronaxis_model::layer::Outcome;
 
@@ -249,31 +249,36 @@ fn item(out: &mut dyn Write, one: &Item) -> io::Result<()> {
 
 /// A heading, where the columns have one, and a line for each row.
 fn table(out: &mut dyn Write, all: &Table) -> io::Result<()> {
-    let widths: Vec<usize> = all.columns.iter().map(|c| c.width).collect();
     let heads: Vec<&str> = all.columns.iter().map(|c| c.title).collect();
     if heads.iter().any(|head| !head.is_empty()) {
-        writeln!(out, "{DIM}{}{DIM:#}", columns(&heads, &widths))?;
+        row(out, &heads, &all.columns, Some(DIM))?;
     }
-    for row in &all.rows {
-        let cells: Vec<&str> = row.iter().map(String::as_str).collect();
-        writeln!(out, "{}", columns(&cells, &widths))?;
+    for cells in &all.rows {
+        let cells: Vec<&str> = cells.iter().map(String::as_str).collect();
+        row(out, &cells, &all.columns, None)?;
     }
     Ok(())
 }
 
 /// A row of a table. What is too long for its column has the rest of its line to itself.
-fn columns(cells: &[&str], widths: &[usize]) -> String {
-    let mut line = String::new();
+fn row(
+    out: &mut dyn Write,
+    cells: &[&str],
+    columns: &[Column],
+    in_all: Option<Style>,
+) -> io::Result<()> {
     let (mut at, mut start) = (0, 2);
-    for (cell, width) in cells.iter().zip(widths) {
+    for (cell, column) in cells.iter().zip(columns) {
         if at > 0 && at >= start {
-            line.push('\n');
+            writeln!(out)?;
             at = 0;
         }
-        line.push_str(&" ".repeat(start - at));
-        line.push_str(cell);
-        at = start + cell.chars().count();
-        start += width + 1;
+        if !cell.is_empty() {
+            let style = in_all.unwrap_or(style(column.tone));
+            write!(out, "{}{style}{cell}{style:#}", " ".repeat(start - at))?;
+            at = start + cell.chars().count();
+        }
+        start += column.width + 1;
     }
-    line.trim_end().to_owned()
+    writeln!(out)
 }

@@ -3,7 +3,7 @@
 use chronaxis_model::layer::Layer;
 
 use super::entries::Entries;
-use super::{Block, Column, Piece, Table, Topic};
+use super::{Block, Column, Piece, Table, Tone, Topic};
 use crate::knowledge::causes::{CAUSES, Cause, Owner};
 
 /// All of them, in brief, under their layers.
@@ -26,8 +26,12 @@ pub fn all() -> Vec<Block> {
 }
 
 fn group(title: &str, rows: Vec<Vec<String>>) -> [Block; 2] {
-    let column = |width| Column { title: "", width };
-    let columns = vec![column(30), column(9)];
+    let column = |width, tone| Column {
+        title: "",
+        width,
+        tone,
+    };
+    let columns = vec![column(30, Tone::Plain), column(9, Tone::Weak)];
     [
         Block::Group(vec![Piece::strong(title)]),
         Block::Table(Table { columns, rows }),

@@ -20,7 +20,11 @@ pub fn report(document: &Listeners, vantage: &Vantage, asked: bool) -> Vec<Block
     if document.verdict.state == State::Undecided || document.listeners.is_empty() {
         return out;
     }
-    let column = |title, width| Column { title, width };
+    let column = |title, width| Column {
+        title,
+        width,
+        tone: Tone::Plain,
+    };
     let mut columns = vec![
         column("listens on", 21),
         column("account", 9),
