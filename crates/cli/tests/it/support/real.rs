@@ -30,7 +30,10 @@ pub fn tally(kind: &str, case: &str) {
         .create(true)
         .append(true)
         .open(path);
-    writeln!(file.expect("the tally can be written"), "{kind} {case}").expect("written");
+    // In one write: tests run side by side, and pieces of two lines would mix into neither.
+    let line = format!("{kind} {case}\n");
+    let mut file = file.expect("the tally can be written");
+    file.write_all(line.as_bytes()).expect("written");
 }
 
 /// Whether the tests run as root.
