@@ -32,6 +32,14 @@ pub fn completed(
     Ok(target)
 }
 
+/// What a target is called until somebody names it: by its database, else by where it goes.
+pub(crate) fn label(database: Option<&String>, ends: &[End]) -> String {
+    database
+        .cloned()
+        .or_else(|| ends.first().map(End::to_string))
+        .unwrap_or_else(|| "a connection".to_owned())
+}
+
 fn told(end: &End) -> &str {
     match end {
         End::Host { host, .. } => host,

@@ -11,6 +11,10 @@ use chronaxis_model::redact::Redactor;
 
 use crate::who;
 
+/// Most bytes that a server may send from its first one to the end of the session. A real
+/// one sends under 4 KB.
+const MOST_BYTES: usize = 256 * 1024;
+
 /// The frame of a conversation.
 #[derive(Debug)]
 pub struct Exchange {
@@ -26,6 +30,7 @@ pub struct Exchange {
     pub withheld: Option<Withheld>,
     /// What came and is not read yet.
     pub inbox: Vec<u8>,
+    received: usize,
     asked_at: Micros,
     out: VecDeque<Output>,
 }
@@ -40,6 +45,7 @@ impl Exchange {
             permit: None,
             withheld: None,
             inbox: Vec::new(),
+            received: 0,
             asked_at: Micros(0),
             out: VecDeque::new(),
         }
@@ -50,6 +56,22 @@ impl Exchange {
         self.stop = stop;
         self.permit = permit;
         self.withheld = withheld;
+    }
+
+    /// Takes what the server sent.
+    pub fn arrived(&mut self, bytes: &[u8]) {
+        self.received += bytes.len();
+        self.inbox.extend_from_slice(bytes);
+    }
+
+    /// How the unread rest begins, where more came than any true server sends; the rest is
+    /// dropped.
+    pub fn flood(&mut self) -> Option<Vec<u8>> {
+        (self.received > MOST_BYTES).then(|| {
+            let mut begins = std::mem::take(&mut self.inbox);
+            begins.truncate(64);
+            begins
+        })
     }
 
     /// The next thing to do.

@@ -12,6 +12,7 @@ use chronaxis_model::redact::Redactor;
 use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::target::{ClientId, End, EngineId, ShownTarget, Target};
 
+use super::completed::label;
 use super::encryption::{self, line_ended};
 use super::hello;
 use super::plain_url::read_url;
@@ -133,21 +134,21 @@ fn complete(draft: Draft, around: &ClientEnvironment) -> Target {
         }
     }
     let stops = defects.iter().any(|d| d.stops);
-    let end = host
+    let ends: Vec<End> = host
         .zip(port)
         .filter(|_| !stops)
         .map(|(host, port)| End::Host {
             host,
             port,
             address: None,
-        });
+        })
+        .into_iter()
+        .collect();
     Target {
-        label: end
-            .as_ref()
-            .map_or("a connection".to_owned(), End::to_string),
+        label: label(None, &ends),
         engine: ID,
         client: ClientId::StrictTls,
-        ends: end.into_iter().collect(),
+        ends,
         database: None,
         user: None,
         secret: None,

@@ -16,6 +16,7 @@ use chronaxis_model::sourced::Origin;
 use chronaxis_model::target::{ClientId, End, EngineId, ShownTarget, Target};
 
 use self::written::Forms;
+use super::completed::label;
 use super::plain_url::{url_of, url_to};
 use super::policy::HostLookup;
 use super::protocol::{ConversationPlan, Protocol};
@@ -371,11 +372,8 @@ pub(crate) fn complete(spec: &EngineSpec, draft: Draft, around: &ClientEnvironme
         _ => Vec::new(),
     };
     let database = told("dbname");
-    let label = database
-        .clone()
-        .or_else(|| ends.first().map(End::to_string));
     Target {
-        label: label.unwrap_or_else(|| "a connection".to_owned()),
+        label: label(database.as_ref(), &ends),
         engine: spec.id,
         client: ClientId::Plain,
         ends,

@@ -10,6 +10,7 @@ use chronaxis_model::sourced::{Origin, Sourced};
 use chronaxis_model::target::{ClientId, End, Target};
 
 use super::{encryption, option_file, string};
+use crate::completed::label;
 use crate::strings::{ClientEnvironment, Draft, FileWanted, NotFollowed};
 use crate::text::parse_port;
 use crate::text::pieces::subject;
@@ -77,13 +78,8 @@ pub(super) fn complete(draft: Draft, around: &ClientEnvironment) -> Result<Targe
         ends = Vec::new();
         filled.origins.retain(|_, origin| !origin.is_default());
     }
-    let label = match (&database, ends.first()) {
-        (Some(database), _) => database.clone(),
-        (None, Some(end)) => end.to_string(),
-        (None, None) => "a connection".to_owned(),
-    };
     Ok(Target {
-        label,
+        label: label(database.as_ref(), &ends),
         engine: super::ID,
         client: filled.client,
         ends,

@@ -28,10 +28,6 @@ use crate::exchange::Exchange;
 use crate::protocol::{ConversationPlan, LinePurpose};
 use crate::seed::LineSeeds;
 
-/// Most bytes that a server may send from its greeting to the end of the session. A real
-/// one sends under 4 KB.
-const MOST_BYTES: usize = 256 * 1024;
-
 /// What is awaited, and what is needed to understand it.
 enum State {
     /// The connection, or the word to go on.
@@ -58,7 +54,6 @@ enum State {
 pub(super) struct ClientHalf {
     state: State,
     exchange: Exchange,
-    received: usize,
     login_began: Micros,
     greeting: Greeting,
     /// The number of the next packet of this exchange.
@@ -104,7 +99,6 @@ impl ClientHalf {
         ClientHalf {
             state: State::Idle,
             exchange: Exchange::new(plan.patience, plan.redactor.clone()),
-            received: 0,
             login_began: Micros(0),
             greeting: Greeting::default(),
             number: 0,
@@ -340,12 +334,12 @@ impl Conversation for ClientHalf {
                 self.go(now);
             }
             Input::Bytes(bytes) => {
-                self.received += bytes.len();
-                self.exchange.inbox.extend_from_slice(bytes);
+                self.exchange.arrived(bytes);
                 self.read(now);
-                if self.received > MOST_BYTES && !matches!(self.state, State::Over) {
-                    let inbox = std::mem::take(&mut self.exchange.inbox);
-                    self.other_answer(inbox.get(..64).unwrap_or(&inbox));
+                if !matches!(self.state, State::Over)
+                    && let Some(begins) = self.exchange.flood()
+                {
+                    self.other_answer(&begins);
                 }
             }
             Input::TimedOut | Input::Closed { .. } => self.ended(now, &input),

@@ -15,6 +15,7 @@ use super::encryption;
 use super::password_file::{self, Wanted};
 use super::service;
 use super::string::KEYWORDS;
+use crate::completed::label;
 use crate::strings::{ClientEnvironment, Draft, FileWanted, NotFollowed};
 use crate::text::pieces::subject;
 
@@ -187,13 +188,8 @@ pub(super) fn complete(
         (database, user, ends) = (told("dbname"), told("user"), Vec::new());
         filled.origins.retain(|_, origin| !origin.is_default());
     }
-    let label = match (&database, ends.first()) {
-        (Some(database), _) => database.clone(),
-        (None, Some(end)) => end.to_string(),
-        (None, None) => "a connection".to_owned(),
-    };
     Ok(Target {
-        label,
+        label: label(database.as_ref(), &ends),
         engine: super::ID,
         client: filled.client,
         ends,

@@ -28,10 +28,6 @@ use crate::scram::Binding;
 use crate::seed::LineSeeds;
 use crate::{hello, who};
 
-/// Most bytes that a server may send from start-up to the end of the session. A real one
-/// sends under 2 KB.
-const MOST_BYTES: usize = 256 * 1024;
-
 /// What is awaited, and what is needed to understand it.
 enum State {
     /// The connection, or the word to go on.
@@ -67,7 +63,6 @@ enum State {
 pub(super) struct ClientHalf {
     state: State,
     exchange: Exchange,
-    received: usize,
     login_began: Micros,
     proof_sent: bool,
     /// The line is encrypted from here on.
@@ -109,7 +104,6 @@ impl ClientHalf {
         ClientHalf {
             state: State::Idle,
             exchange: Exchange::new(plan.patience, plan.redactor.clone()),
-            received: 0,
             login_began: Micros(0),
             proof_sent: false,
             secured: false,
@@ -407,12 +401,12 @@ impl Conversation for ClientHalf {
                 self.go(now);
             }
             Input::Bytes(bytes) => {
-                self.received += bytes.len();
-                self.exchange.inbox.extend_from_slice(bytes);
+                self.exchange.arrived(bytes);
                 self.read(now);
-                if self.received > MOST_BYTES && !matches!(self.state, State::Over) {
-                    let inbox = std::mem::take(&mut self.exchange.inbox);
-                    self.other_answer(inbox.get(..64).unwrap_or(&inbox));
+                if !matches!(self.state, State::Over)
+                    && let Some(begins) = self.exchange.flood()
+                {
+                    self.other_answer(&begins);
                 }
             }
             Input::TimedOut | Input::Closed { .. } if matches!(self.state, State::OldHello) => {
