@@ -64,12 +64,12 @@ questions! {
         Offered = "offered" Often, Refused = "refused" Often,
     }
     /// Whose port the number looks like.
-    PortNumber = "port-number", by asked::way::port_number, cost 1.0 {
+    PortNumber = "port-number", by asked::port::port_number, cost 1.0 {
         Usual = "usual" Often, OtherEngines = "other-engines" Often,
         Mistyped = "mistyped" Often, Another = "another" Often,
     }
     /// What the port did that was probably meant.
-    MendedPort = "mended-port", by asked::way::mended_port, cost 1.0 {
+    MendedPort = "mended-port", by asked::port::mended_port, cost 1.0 {
         Connected = "connected" Sometimes, Refused = "refused" Often, Silent = "silent" Often,
     }
     /// What this machine's own table of sockets says of the port.
@@ -153,11 +153,11 @@ questions! {
         Encrypted = "encrypted" Always, Clear = "clear" Always, LetsPass = "lets-pass" Rare,
     }
     /// Who answers, by its first bytes or by its answer to ours.
-    WhoAnswers = "who-answers", by asked::way::who_answers, cost 1.0 {
+    WhoAnswers = "who-answers", by asked::port::who_answers, cost 1.0 {
         AnotherService = "another-service" Often, NobodyKnown = "nobody-known" Often,
     }
     /// Whether the engine answers on its usual port of that host.
-    UsualPort = "usual-port", by asked::way::usual_port, cost 1.0 {
+    UsualPort = "usual-port", by asked::port::usual_port, cost 1.0 {
         Speaks = "speaks" Often, DoesNot = "does-not" Often,
     }
     /// What the files round the settings say of the value on which this symptom turns.

@@ -3,6 +3,7 @@
 pub(super) mod departure;
 pub(super) mod encryption;
 pub(super) mod names;
+pub(super) mod port;
 pub(super) mod steps;
 pub(super) mod way;
 
@@ -31,73 +32,37 @@ pub(super) fn from_outside(_: &PathView<'_>, _: Symptom) -> Option<Answer> {
     None
 }
 
-const ROLE_WORDS: &[(Meaning, &str, answers::RoleWords)] = &[
+const ROLE_WORDS: &[(&str, answers::RoleWords)] = &[
+    ("does not exist", answers::RoleWords::NoSuchRole),
     (
-        Meaning::IdentityRefused,
-        "does not exist",
-        answers::RoleWords::NoSuchRole,
-    ),
-    (
-        Meaning::IdentityRefused,
         "is not permitted to log in",
         answers::RoleWords::MayNotSignIn,
     ),
     (
-        Meaning::IdentityRefused,
         "ertificate authentication failed",
         answers::RoleWords::Certificate,
     ),
+    ("Peer authentication failed", answers::RoleWords::OwnAccount),
     (
-        Meaning::IdentityRefused,
-        "Peer authentication failed",
-        answers::RoleWords::OwnAccount,
-    ),
-    (
-        Meaning::IdentityRefused,
         "Ident authentication failed",
         answers::RoleWords::OwnAccount,
     ),
 ];
 
-const HOST_WORDS: &[(Meaning, &str, answers::HostWords)] = &[
-    (
-        Meaning::HostNotPermitted,
-        "valid client certificate",
-        answers::HostWords::Certificate,
-    ),
-    (
-        Meaning::HostNotPermitted,
-        "pg_hba.conf",
-        answers::HostWords::NoRule,
-    ),
+const HOST_WORDS: &[(&str, answers::HostWords)] = &[
+    ("valid client certificate", answers::HostWords::Certificate),
+    ("pg_hba.conf", answers::HostWords::NoRule),
 ];
 
-const STATE_WORDS: &[(Meaning, &str, answers::StateWords)] = &[
+const STATE_WORDS: &[(&str, answers::StateWords)] = &[
+    ("starting up", answers::StateWords::Starting),
     (
-        Meaning::NotReady,
-        "starting up",
-        answers::StateWords::Starting,
-    ),
-    (
-        Meaning::NotReady,
         "not yet accepting connections",
         answers::StateWords::Starting,
     ),
-    (
-        Meaning::NotReady,
-        "not accepting connections",
-        answers::StateWords::Starting,
-    ),
-    (
-        Meaning::NotReady,
-        "in recovery mode",
-        answers::StateWords::Starting,
-    ),
-    (
-        Meaning::NotReady,
-        "shutting down",
-        answers::StateWords::Stopping,
-    ),
+    ("not accepting connections", answers::StateWords::Starting),
+    ("in recovery mode", answers::StateWords::Starting),
+    ("shutting down", answers::StateWords::Stopping),
 ];
 
 /// The refusals whose meaning their code alone does not tell.
@@ -419,30 +384,31 @@ pub(super) fn proof_before(view: &PathView<'_>, _: Symptom) -> Option<Answer> {
 }
 
 pub(super) fn role_words(view: &PathView<'_>, _: Symptom) -> Option<Answer> {
-    words(view, ROLE_WORDS)
+    words(view, Meaning::IdentityRefused, ROLE_WORDS)
 }
 
 pub(super) fn host_words(view: &PathView<'_>, _: Symptom) -> Option<Answer> {
-    words(view, HOST_WORDS)
+    words(view, Meaning::HostNotPermitted, HOST_WORDS)
 }
 
 pub(super) fn state_words(view: &PathView<'_>, _: Symptom) -> Option<Answer> {
-    words(view, STATE_WORDS)
+    words(view, Meaning::NotReady, STATE_WORDS)
 }
 
 /// Words are the last resort: they are translated, and say something only where they are
 /// the untranslated ones.
 fn words<W: Copy + Into<Word>>(
     view: &PathView<'_>,
-    known: &[(Meaning, &str, W)],
+    of: Meaning,
+    known: &[(&str, W)],
 ) -> Option<Answer> {
     view.find(|fact| match fact {
         Fact::ServerRefused {
             meaning, message, ..
-        } => known
+        } if *meaning == of => known
             .iter()
-            .find(|(m, words, _)| m == meaning && message.as_str().contains(words))
-            .map(|(_, _, word)| (*word, message.as_str())),
+            .find(|(words, _)| message.as_str().contains(words))
+            .map(|(_, word)| (*word, message.as_str())),
         _ => None,
     })
     .and_then(|(word, message)| answer(word, format!("the server says: {message}")))
