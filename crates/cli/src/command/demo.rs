@@ -35,6 +35,9 @@ const IN_FULL: &str = "dropped";
 /// Scenes that are played at one time: most of what takes long in them is waiting.
 const SIDE_BY_SIDE: usize = 6;
 
+/// How often a scene is played at most, where the machine held it up.
+const MOST_PLAYS: usize = 3;
+
 /// How long a stand-in's thread may take to count a line that the kernel has given it.
 const TO_COUNT: Duration = Duration::from_secs(1);
 
@@ -144,7 +147,8 @@ fn side_by_side(
             let (next, tell) = (&next, tell.clone());
             scope.spawn(move || {
                 while let Some((at, scene)) = taken(scenes, next) {
-                    let played = client_environment::runtime().and_then(|on| play(scene, &on));
+                    let played =
+                        client_environment::runtime().and_then(|on| undisturbed(scene, &on));
                     if tell.send((at, played)).is_err() {
                         return;
                     }
@@ -186,6 +190,12 @@ struct Played {
 }
 
 impl Played {
+    /// Whether the case tells that this program was held up.
+    fn ran_late(&self) -> bool {
+        let mut facts = self.case.layers.iter().flat_map(|layer| &layer.facts);
+        facts.any(|seen| seen.get("fact").is_some_and(|id| id == "ran-late"))
+    }
+
     /// What is other than the scene says, in words.
     fn differs(&self, scene: &Scene) -> Option<String> {
         let verdict = &self.case.verdict;
@@ -229,6 +239,20 @@ fn told(case: &Case) -> Counts {
         sign_ins: contacts.sign_ins,
         sessions: contacts.sessions,
     }
+}
+
+/// Plays a scene, and plays it anew where it came out differently while this machine held
+/// the program up: scenes count in tenths of a second, and a machine that stands still for
+/// longer is none of their subjects.
+fn undisturbed(scene: &Scene, runtime: &Runtime) -> Result<Played, Failure> {
+    let mut played = play(scene, runtime)?;
+    for _ in 1..MOST_PLAYS {
+        if !played.ran_late() || played.differs(scene).is_none() {
+            break;
+        }
+        played = play(scene, runtime)?;
+    }
+    Ok(played)
 }
 
 fn play(scene: &Scene, runtime: &Runtime) -> Result<Played, Failure> {

@@ -118,7 +118,7 @@ fn json_for_programs() {
 
 #[test]
 fn a_verbose_text_tells_all_facts_and_origins() {
-    let text = shown("wrong-password", &["-v"]);
+    let text = shown("wrong-password", &["-v", "--attempts", "1"]);
     for wanted in [
         "server-refused",
         "code=\"28P01\"",

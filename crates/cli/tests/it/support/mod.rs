@@ -149,6 +149,19 @@ pub fn diagnose(home: &Path, args: &[&str], target: &str) -> (i32, Value) {
     (ran.status, case)
 }
 
+/// Diagnoses, and diagnoses anew where the machine held the program up for long, as its
+/// own fact tells: for claims about short waits against servers that count nothing.
+pub fn diagnose_undisturbed(home: &Path, args: &[&str], target: &str) -> (i32, Value) {
+    let mut ran = diagnose(home, args, target);
+    for _ in 0..2 {
+        if !ran.1.to_string().contains("\"ran-late\"") {
+            break;
+        }
+        ran = diagnose(home, args, target);
+    }
+    ran
+}
+
 /// `state cause symptom` of a case, for short claims.
 pub fn gist(case: &Value) -> String {
     let verdict = &case["verdict"];
@@ -175,7 +188,7 @@ pub fn open_to_all(folder: &Path) {
 pub fn check_cases(kind: &str, home: &Path, cases: &[(&str, &[&str], String, &str)]) {
     let mut wrong = Vec::new();
     for (name, args, target, wanted) in cases {
-        let (status, case) = diagnose(home, args, target);
+        let (status, case) = diagnose_undisturbed(home, args, target);
         let found = gist(&case);
         real::tally(kind, name);
         let fits_status = match wanted.split(' ').next() {

@@ -261,6 +261,19 @@ impl Postgres {
             nix::sys::signal::Signal::SIGCONT
         };
         signal(pid, with);
+        // A busy machine may deliver it late.
+        for _ in 0..500 {
+            let stat = std::fs::read_to_string(format!("/proc/{pid}/stat")).expect("it runs");
+            let state = stat
+                .rsplit(") ")
+                .next()
+                .and_then(|rest| rest.chars().next());
+            if (state == Some('T')) == frozen {
+                return;
+            }
+            std::thread::sleep(std::time::Duration::from_millis(10));
+        }
+        panic!("the server neither stops nor goes on");
     }
 
     /// Asks it to end once its clients have gone.
