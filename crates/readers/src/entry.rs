@@ -174,6 +174,9 @@ pub struct Parsed {
     pub looks: Vec<Look>,
     /// What could not be read.
     pub troubles: Vec<Trouble>,
+    /// Where its reader gives the whole file up: the program that reads it so does not
+    /// start.
+    pub refused: Option<Trouble>,
 }
 
 impl Parsed {
@@ -188,6 +191,12 @@ impl Parsed {
                 default.in_file(file);
             }
         }
+    }
+
+    /// Says where the reader gives the file up; the first place counts.
+    pub(crate) fn refuse(&mut self, at: usize, what: impl Into<String>, expected: &'static str) {
+        let what = what.into();
+        self.refused.get_or_insert(Trouble { at, what, expected });
     }
 
     pub(crate) fn trouble(&mut self, at: usize, what: impl Into<String>, expected: &'static str) {

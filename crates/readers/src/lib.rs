@@ -20,6 +20,7 @@ mod names;
 mod places;
 pub mod prefilter;
 mod project;
+pub mod reader;
 mod reading;
 mod resolve;
 mod target;

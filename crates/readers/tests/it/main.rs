@@ -7,12 +7,14 @@
     clippy::indexing_slicing,
     clippy::print_stderr,
     clippy::disallowed_methods,
+    clippy::disallowed_types,
     unreachable_pub,
-    reason = "a test that cannot go on says so; it reads files and a clock"
+    reason = "a test that cannot go on says so; it reads files and a clock, and starts judges"
 )]
 
 mod checks;
 mod formats;
+mod judged;
 mod robust;
 mod syntax;
 mod written;
