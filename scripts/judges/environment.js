@@ -6,7 +6,12 @@ const [reader, folder, modules] = process.argv.slice(2);
 const dotenv = require(path.join(modules, "dotenv"));
 const expand = require(path.join(modules, "dotenv-expand"));
 for (const name of fs.readdirSync(folder).sort()) {
-  let parsed = dotenv.parse(fs.readFileSync(path.join(folder, name)));
+  const text = fs.readFileSync(path.join(folder, name), "utf8");
+  if (reader === "node-env-file") {
+    console.log(JSON.stringify(require("util").parseEnv(text)));
+    continue;
+  }
+  let parsed = dotenv.parse(text);
   if (reader === "dotenv-expand") {
     parsed = expand.expand({ parsed, processEnv: {} }).parsed;
   }

@@ -3,10 +3,12 @@
 mod containers;
 mod drivers;
 mod inactive;
+mod readers;
 
 pub(crate) use containers::{Composition, check as containers};
 pub(crate) use drivers::check as drivers;
 pub(crate) use inactive::{Unread, commented_out, comments, unread};
+pub(crate) use readers::{Other, differing};
 
 use chronaxis_engines::by_id;
 use chronaxis_model::settings::{Defect, DefectKind, Field};
@@ -17,6 +19,7 @@ use crate::entry::{Entry, Quotes};
 use crate::format::Format;
 use crate::names::Role;
 use crate::places::Places;
+use crate::reader::Reader;
 use crate::traced::Traced;
 
 /// A finding about one entry.
@@ -59,24 +62,14 @@ pub(crate) fn writing(
     places: &Places<'_>,
     connection: &Connection,
     format: Format,
+    reader: Option<&'static Reader>,
     worth: &dyn Fn(&Entry) -> Traced,
 ) -> Vec<Defect> {
     let mut out = Vec::new();
     for (role, entry) in &connection.entries {
         let text = worth(entry);
         let subject = subject(*role);
-        if entry.value.cut.is_some() {
-            let words =
-                format!("a comment sign cuts off the {subject}; what follows it is ignored");
-            let expected = "quotes around the value, if the sign is part of it";
-            out.push(finding(
-                places,
-                DefectKind::CutShort,
-                subject,
-                (entry, &text),
-                (words, expected),
-            ));
-        }
+        out.extend(readers::cut(places, entry, &text, *role, reader));
         if let Some(eaten) = eaten(*role, entry, &text) {
             let words = format!(
                 "in double quotes a backslash starts an escape: the {subject} contains {eaten}"
@@ -102,7 +95,8 @@ pub(crate) fn writing(
         if *role == Role::Host && as_it_stands {
             out.extend(pasted(places, entry, &text));
         }
-        if format == Format::Environment && blank_behind(places, entry) && *role == Role::Password {
+        let untold = format == Format::Environment && reader.is_none();
+        if untold && blank_behind(places, entry) && *role == Role::Password {
             let words = "there is a space after the password; some readers of such files keep it"
                 .to_owned();
             let mut defect = finding(

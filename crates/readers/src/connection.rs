@@ -13,6 +13,7 @@ use crate::format::Format;
 use crate::grouping::{Group, is_string};
 use crate::names::{Means, Role, driver_words, engine_word, misspelt, renamed};
 use crate::places::Places;
+use crate::reader::Reader;
 use crate::resolve::{is_unknown, shown_variables};
 use crate::traced::{FileId, Traced};
 
@@ -51,6 +52,8 @@ pub struct Connection {
     pub inside: Option<(FileId, String)>,
     /// The stage of work that its file or name speaks of.
     pub stage: Option<&'static str>,
+    /// Who reads its file, where the project tells.
+    pub reader: Option<&'static Reader>,
     pub(crate) file_id: FileId,
     pub(crate) entries: Vec<(Role, Entry)>,
 }
@@ -160,6 +163,7 @@ impl Source<'_> {
             alternatives: Vec::new(),
             inside: None,
             stage: None,
+            reader: None,
             file_id: self.id,
             entries: fields
                 .iter()

@@ -17,6 +17,7 @@ mod grouping;
 pub mod machine;
 mod manifest;
 mod names;
+pub mod packages;
 mod places;
 pub mod prefilter;
 mod project;

@@ -161,6 +161,21 @@ impl Places<'_> {
         Some(visible(&format!("{lead}{quote}{value}{quote}")))
     }
 
+    /// A file's text from here to the end of the line.
+    pub(crate) fn line_from(&self, file: FileId, at: usize) -> &str {
+        let rest = self.sheets.get(file).and_then(|s| s.text.string.get(at..));
+        let line = rest.and_then(|r| r.split('\n').next()).unwrap_or_default();
+        line.strip_suffix('\r').unwrap_or(line)
+    }
+
+    /// The entry with another text behind its sign.
+    pub(crate) fn line_as(&self, entry: &Entry, written: &str) -> Option<String> {
+        let whole = &self.sheets.get(entry.file)?.text.string;
+        let lead = whole.get(entry.key_at.start..entry.value.at.start)?;
+        let fits = chronaxis_engines::is_harmless(written) && !lead.contains('\n');
+        fits.then(|| visible(&format!("{lead}{written}")))
+    }
+
     /// The entry with its secret covered, and a word about what to write.
     pub(crate) fn mended_secret(&self, entry: &Entry, text: &Traced, note: &str) -> Option<String> {
         let (piece, span) = self.excerpt(entry, text, true);

@@ -13,6 +13,8 @@ use aho_corasick::AhoCorasick;
 use chronaxis_engines::engines;
 
 use crate::format::{Format, begins};
+use crate::packages;
+use crate::reader;
 
 /// Words of a kind of file that is always read, or of any string.
 const ALWAYS: &[&str] = &[
@@ -101,8 +103,19 @@ impl Searches {
     }
 }
 
-/// Whether a file may describe a connection.
+/// Whether a file is worth reading: it may describe a connection, or it tells who reads
+/// what.
 pub fn passes(path: &str, bytes: &[u8]) -> bool {
+    is_context(path, bytes) || describes(path, bytes)
+}
+
+/// Whether a file tells what the project is made of, or hands files to readers.
+pub fn is_context(path: &str, bytes: &[u8]) -> bool {
+    packages::is_list(path) || reader::may_hand(path, bytes)
+}
+
+/// Whether a file may describe a connection.
+pub fn describes(path: &str, bytes: &[u8]) -> bool {
     static SEARCHES: OnceLock<Option<Searches>> = OnceLock::new();
     let Some(searches) = SEARCHES.get_or_init(Searches::new) else {
         return true;

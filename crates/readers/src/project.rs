@@ -8,6 +8,10 @@ use crate::connection::Connection;
 use crate::entry::{Entry, Parsed};
 use crate::format::{self, Format};
 use crate::manifest;
+use crate::names;
+use crate::packages::{self, Package};
+use crate::prefilter;
+use crate::reader::{self, Counts, Surroundings};
 use crate::text::Text;
 use crate::traced::{FileId, Traced};
 
@@ -16,6 +20,8 @@ use crate::traced::{FileId, Traced};
 pub enum Taken {
     /// It was read.
     Read,
+    /// It tells what the project is made of, or who reads what, and is no settings file.
+    Context,
     /// Its bytes are no text.
     Binary,
 }
@@ -38,6 +44,8 @@ pub(crate) struct File {
     pub(crate) kind: Kind,
     pub(crate) parsed: Parsed,
     pub(crate) services: Vec<Service>,
+    /// Who reads it, the likeliest first; empty where nothing tells.
+    pub(crate) readers: Vec<Counts>,
 }
 
 /// The files of a reading.
@@ -45,6 +53,38 @@ pub(crate) struct File {
 pub struct Project {
     pub(crate) files: Vec<File>,
     pub(crate) environment: Option<FileId>,
+    pub(crate) packages: Vec<Package>,
+    /// Files that are handed to a reader: the path, the reader, the file that says so.
+    handed: Vec<(String, &'static str, String)>,
+}
+
+/// The folder of a path.
+pub(crate) fn folder(path: &str) -> &str {
+    path.rsplit_once('/').map_or("", |(folder, _)| folder)
+}
+
+/// A path named in a file of this folder.
+pub(crate) fn beside(folder: &str, named: &str) -> String {
+    let mut parts: Vec<&str> = match named.starts_with('/') {
+        true => Vec::new(),
+        false => folder.split('/').filter(|p| !p.is_empty()).collect(),
+    };
+    let absolute = named.starts_with('/') || folder.starts_with('/');
+    for part in named.split('/') {
+        match part {
+            "" | "." => {}
+            ".." => {
+                parts.pop();
+            }
+            part => parts.push(part),
+        }
+    }
+    let joined = parts.join("/");
+    if absolute {
+        format!("/{joined}")
+    } else {
+        joined
+    }
 }
 
 /// What a reading gives.
@@ -75,6 +115,18 @@ impl Project {
         let Ok(text) = Text::decode(bytes) else {
             return Taken::Binary;
         };
+        self.packages.extend(packages::of(path, &text));
+        if reader::may_hand(path, bytes) {
+            let home = folder(path);
+            let all = reader::handed(path, &text).into_iter();
+            self.handed.extend(all.map(|handing| {
+                let named = beside(home, &handing.path);
+                (named, handing.reader, path.to_owned())
+            }));
+        }
+        if prefilter::is_context(path, bytes) && !prefilter::describes(path, bytes) {
+            return Taken::Context;
+        }
         let format = Format::of(path);
         let mut parsed = format.read(&text);
         let mut kind = Kind::Plain;
@@ -107,6 +159,7 @@ impl Project {
             kind,
             parsed,
             services,
+            readers: Vec::new(),
         });
         Taken::Read
     }
@@ -137,7 +190,70 @@ impl Project {
             kind: Kind::Environment,
             parsed,
             services: Vec::new(),
+            readers: Vec::new(),
         });
+    }
+
+    /// Reads each environment file as the reader does that the project gives it to.
+    pub(crate) fn settle(&mut self) {
+        let mut handed = self.handed.clone();
+        for file in &self.files {
+            let home = folder(&file.path);
+            for service in &file.services {
+                let named = service.env_files.iter().map(|named| beside(home, named));
+                handed.extend(named.map(|path| (path, "compose", file.path.clone())));
+            }
+            if file.format == Format::Unit {
+                let all = file
+                    .parsed
+                    .entries
+                    .iter()
+                    .filter(|e| e.key() == "EnvironmentFile");
+                for named in all.filter_map(|e| e.value.plain()) {
+                    handed.push((named.as_str().to_owned(), "systemd", file.path.clone()));
+                }
+            }
+        }
+        for (id, file) in self.files.iter_mut().enumerate() {
+            if file.format != Format::Environment || file.kind != Kind::Plain {
+                continue;
+            }
+            let own = beside("", &file.path);
+            let name = own.rsplit('/').next().unwrap_or_default().to_owned();
+            let meant = |path: &str, reader: &str| {
+                // A service's path is that on its own machine.
+                let deployed = reader == "systemd" && path.rsplit('/').next() == Some(&name);
+                beside("", path) == own || deployed
+            };
+            let to_it: Vec<(&'static str, String)> = handed
+                .iter()
+                .filter(|(path, reader, _)| meant(path, reader))
+                .map(|(_, reader, by)| (*reader, by.clone()))
+                .collect();
+            let around = Surroundings {
+                folder: folder(&file.path),
+                packages: &self.packages,
+                handed: &to_it,
+            };
+            file.readers = around.readers();
+            if let Some(counts) = file.readers.first() {
+                let mut parsed = (counts.reader.read)(&file.text);
+                // What is in a file that is given up can still be told, and checked.
+                if let Some(refused) = parsed.refused.take() {
+                    parsed = file.format.read(&file.text);
+                    parsed.refused = Some(refused);
+                }
+                let says = |at: usize| file.text.string.get(at..).unwrap_or_default();
+                // A line that is passed over matters if it speaks of a connection.
+                parsed.troubles.retain(|trouble| {
+                    let line = says(trouble.at).lines().next().unwrap_or_default();
+                    let key = line.split('=').next().unwrap_or_default().trim();
+                    line.contains('=') && names::named(key).is_some()
+                });
+                parsed.in_file(id);
+                file.parsed = parsed;
+            }
+        }
     }
 
     /// How many files were taken.

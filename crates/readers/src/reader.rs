@@ -4,21 +4,31 @@
 //!
 //! A reader is a file of this folder and a line of [`READERS`].
 
+mod choice;
 mod compose_env_file;
 mod container_env_file;
 mod decouple;
 mod django_environ;
 mod dotenv_expand;
+mod handing;
 mod letters;
 mod node_dotenv;
+mod node_env_file;
 mod php_dotenv;
 mod python_dotenv;
 mod ruby_dotenv;
 mod sourced;
 mod symfony_dotenv;
 mod systemd_file;
+mod written;
+
+pub(crate) use choice::Surroundings;
+pub use choice::{Because, Counts};
+pub(crate) use handing::{may as may_hand, of as handed};
+pub(crate) use written::written;
 
 use crate::entry::Parsed;
+use crate::packages::Language;
 use crate::text::Text;
 
 /// What a reader makes of a variable that is set nowhere.
@@ -44,18 +54,24 @@ pub struct Reader {
     pub told_by: ToldBy,
 }
 
+impl std::fmt::Debug for Reader {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(self.id)
+    }
+}
+
 /// What tells that a project uses a reader.
 pub struct ToldBy {
     /// Packages, by the names that dependency lists call them.
     pub packages: &'static [&'static str],
     /// The language of the programs that it is for.
-    pub language: &'static str,
+    pub language: Option<Language>,
 }
 
 /// A file that is read by nobody in particular.
 const NOBODY: ToldBy = ToldBy {
     packages: &[],
-    language: "",
+    language: None,
 };
 
 /// All of them, the likelier first where several could be meant.
@@ -73,7 +89,7 @@ pub const READERS: &[Reader] = &[
                 "@nestjs/config",
                 "react-scripts",
             ],
-            language: "javascript",
+            language: Some(Language::Javascript),
         },
     },
     Reader {
@@ -83,7 +99,17 @@ pub const READERS: &[Reader] = &[
         unset: Unset::Stays,
         told_by: ToldBy {
             packages: &["dotenv", "dotenv-flow", "dotenv-cli", "prisma"],
-            language: "javascript",
+            language: Some(Language::Javascript),
+        },
+    },
+    Reader {
+        id: "node-env-file",
+        title: "node's own --env-file",
+        read: node_env_file::read,
+        unset: Unset::Stays,
+        told_by: ToldBy {
+            packages: &[],
+            language: Some(Language::Javascript),
         },
     },
     Reader {
@@ -93,7 +119,7 @@ pub const READERS: &[Reader] = &[
         unset: Unset::Stays,
         told_by: ToldBy {
             packages: &["django-environ"],
-            language: "python",
+            language: Some(Language::Python),
         },
     },
     Reader {
@@ -103,7 +129,7 @@ pub const READERS: &[Reader] = &[
         unset: Unset::Stays,
         told_by: ToldBy {
             packages: &["python-decouple"],
-            language: "python",
+            language: Some(Language::Python),
         },
     },
     Reader {
@@ -119,7 +145,7 @@ pub const READERS: &[Reader] = &[
                 "django-dotenv",
                 "flask-dotenv",
             ],
-            language: "python",
+            language: Some(Language::Python),
         },
     },
     Reader {
@@ -133,7 +159,7 @@ pub const READERS: &[Reader] = &[
                 "symfony/framework-bundle",
                 "symfony/runtime",
             ],
-            language: "php",
+            language: Some(Language::Php),
         },
     },
     Reader {
@@ -147,7 +173,7 @@ pub const READERS: &[Reader] = &[
                 "laravel/framework",
                 "laravel/lumen-framework",
             ],
-            language: "php",
+            language: Some(Language::Php),
         },
     },
     Reader {
@@ -157,7 +183,7 @@ pub const READERS: &[Reader] = &[
         unset: Unset::Empty,
         told_by: ToldBy {
             packages: &["dotenv", "dotenv-rails"],
-            language: "ruby",
+            language: Some(Language::Ruby),
         },
     },
     Reader {

@@ -17,14 +17,16 @@ use crate::machine::Machine;
 use crate::manifest;
 use crate::names::stage;
 use crate::places::{Places, Sheet};
-use crate::project::{File, Kind, Project, Report};
+use crate::project::{File, Kind, Project, Report, beside, folder};
+use crate::reader::{Surroundings, by_id};
 use crate::resolve::Variables;
 use crate::traced::FileId;
 
 impl Project {
     /// Reads all files together. The variables of a process are a connection of their own
     /// only where no file was taken.
-    pub fn report(&self, machine: &dyn Machine) -> Report {
+    pub fn report(&mut self, machine: &dyn Machine) -> Report {
+        self.settle();
         let places = Places {
             sheets: self
                 .files
@@ -67,35 +69,6 @@ struct Reading<'a> {
     places: Places<'a>,
     variables: Variables,
     machine: &'a dyn Machine,
-}
-
-/// The folder of a path.
-fn folder(path: &str) -> &str {
-    path.rsplit_once('/').map_or("", |(folder, _)| folder)
-}
-
-/// A path named in a file of this folder.
-fn beside(folder: &str, named: &str) -> String {
-    let mut parts: Vec<&str> = match named.starts_with('/') {
-        true => Vec::new(),
-        false => folder.split('/').filter(|p| !p.is_empty()).collect(),
-    };
-    let absolute = named.starts_with('/') || folder.starts_with('/');
-    for part in named.split('/') {
-        match part {
-            "" | "." => {}
-            ".." => {
-                parts.pop();
-            }
-            part => parts.push(part),
-        }
-    }
-    let joined = parts.join("/");
-    if absolute {
-        format!("/{joined}")
-    } else {
-        joined
-    }
 }
 
 impl Reading<'_> {
@@ -207,6 +180,7 @@ impl Reading<'_> {
             worth: &worth,
         };
         let first = report.connections.len();
+        let mut others = None;
         for group in grouping::groups(&worded, file.format) {
             let Some(mut connection) = source.connection(&group) else {
                 continue;
@@ -227,12 +201,25 @@ impl Reading<'_> {
                 let of = |key: &str| shown::value(key, &value(key));
                 connection.name = format!("{}@{}", of("dbname"), of("host"));
             }
+            let reader = file.readers.first().map(|counts| counts.reader);
             connection.findings.extend(check::writing(
                 &self.places,
                 &connection,
                 file.format,
+                reader,
                 &worth,
             ));
+            connection.reader = reader;
+            if let Some(reader) = reader {
+                let form = &mut connection.draft.form;
+                *form = format!("{form} as {} reads it", reader.title);
+            }
+            if file.format == Format::Environment && file.kind == Kind::Plain {
+                let others = others.get_or_insert_with(|| self.other_readings(id, file));
+                let differing = check::differing(&self.places, &connection, reader, others, &worth);
+                connection.findings.extend(differing);
+                connection.findings.extend(self.refusal(id, file));
+            }
             // Elsewhere the environment of the program is expected to set them.
             let by_itself = file.kind == Kind::Compose || file.format.is_flat();
             connection.findings.extend(
@@ -263,6 +250,50 @@ impl Reading<'_> {
         report.connections.append(&mut own);
     }
 
+    /// What other readers make of an environment file: those that the project gives it to
+    /// as well, or, where nothing tells, those that could be meant.
+    fn other_readings(&self, id: FileId, file: &File) -> Vec<check::Other> {
+        let told = file
+            .readers
+            .iter()
+            .skip(1)
+            .map(|counts| (counts.reader, true));
+        let around = Surroundings {
+            folder: folder(&file.path),
+            packages: &self.project.packages,
+            handed: &[],
+        };
+        let possible = match file.readers.is_empty() {
+            true => around.possible(),
+            false => Vec::new(),
+        };
+        told.chain(possible.into_iter().map(|reader| (reader, false)))
+            .map(|(reader, told)| {
+                let mut parsed = (reader.read)(&file.text);
+                parsed.in_file(id);
+                check::Other {
+                    reader,
+                    parsed,
+                    told,
+                }
+            })
+            .collect()
+    }
+
+    /// That the file's reader gives it up: the program does not start.
+    fn refusal(&self, id: FileId, file: &File) -> Option<Defect> {
+        let refused = file.parsed.refused.as_ref()?;
+        Some(Defect {
+            kind: DefectKind::Unreadable,
+            subject: Field::FILE,
+            stops: true,
+            text: refused.what.clone(),
+            expected: refused.expected.to_owned(),
+            place: Some(self.places.point(id, refused.at)),
+            mended: None,
+        })
+    }
+
     /// The variables of a compose file's services, those of their files among them. A
     /// database's own are no connection of anybody.
     fn of_compose(&self, file: &File) -> Vec<Entry> {
@@ -271,12 +302,10 @@ impl Reading<'_> {
         for service in &file.services {
             for named in &service.env_files {
                 let path = beside(home, named);
-                let found = self
-                    .project
-                    .files
-                    .iter()
-                    .find(|f| beside("", &f.path) == path);
-                for entry in found.map_or(&[][..], |f| &f.parsed.entries) {
+                let mut all = self.project.files.iter().enumerate();
+                let found = all.find(|(_, f)| beside("", &f.path) == path);
+                let read = found.map(|f| self.as_compose(f)).unwrap_or_default();
+                for entry in &read {
                     let said =
                         |e: &Entry| e.path.first() == Some(&service.name) && e.key() == entry.key();
                     if entry.path.len() == 1 && !out.iter().any(said) {
@@ -297,6 +326,17 @@ impl Reading<'_> {
         };
         out.retain(|e| !is_database(e));
         out
+    }
+
+    /// The variables of a file as a composition reads them.
+    fn as_compose(&self, (id, file): (FileId, &File)) -> Vec<Entry> {
+        let reader = by_id("compose").filter(|_| file.format == Format::Environment);
+        let Some(reader) = reader else {
+            return file.parsed.entries.clone();
+        };
+        let mut parsed = (reader.read)(&file.text);
+        parsed.in_file(id);
+        parsed.entries
     }
 
     /// The files that an option file includes.

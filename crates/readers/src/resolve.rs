@@ -162,6 +162,19 @@ pub(crate) fn shown_variables(text: &str) -> Vec<String> {
     names
 }
 
+/// A text with what is not known replaced, by the variable's name.
+pub(crate) fn with_names(text: &str, instead: impl Fn(&str) -> String) -> String {
+    let mut out = String::new();
+    let mut pieces = text.split(OPENS);
+    out.push_str(pieces.next().unwrap_or_default());
+    for piece in pieces {
+        let (name, rest) = piece.split_once(CLOSES).unwrap_or((piece, ""));
+        out.push_str(&instead(name));
+        out.push_str(rest);
+    }
+    out
+}
+
 /// The variables that a text waits for; an empty name stands for what only a run tells.
 pub(crate) fn waits_for(text: &str) -> Vec<String> {
     let pieces = text.split(OPENS).skip(1);

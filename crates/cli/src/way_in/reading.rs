@@ -170,6 +170,7 @@ fn take(
                 looked_at.read += 1;
                 taken.push(file.path);
             }
+            chronaxis_readers::Taken::Context => {}
             chronaxis_readers::Taken::Binary => looked_at.binaries += 1,
         }
     }

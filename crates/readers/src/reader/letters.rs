@@ -174,7 +174,7 @@ impl Earlier {
         at: std::ops::Range<usize>,
         otherwise: Otherwise,
     ) {
-        let known = self.known.get(name);
+        let known = self.known.get(name).map(Vec::as_slice);
         let is_empty = known.is_some_and(|parts| {
             parts
                 .iter()
@@ -185,6 +185,10 @@ impl Earlier {
             (Some(_), Otherwise::IfFull(text)) if !is_empty => out.append(&text),
             (Some(_), Otherwise::IfSet(text)) => out.append(&text),
             (_, Otherwise::IfFull(_) | Otherwise::IfSet(_)) => {}
+            (Some(parts), Otherwise::IfEmpty(default)) if waits(parts).is_some() => {
+                let name = waits(parts).unwrap_or(name).to_owned();
+                out.part(Part::Look(look(&name, Some(default), at)));
+            }
             (Some(parts), _) => {
                 for part in parts {
                     out.part(part.clone());
@@ -196,6 +200,21 @@ impl Earlier {
             (None, Otherwise::Nothing) => out.part(Part::Look(look(name, None, at))),
         }
     }
+}
+
+/// The variable that a value is nothing without: it is empty where that is not set.
+fn waits(parts: &[Part]) -> Option<&str> {
+    let mut first = None;
+    for part in parts {
+        match part {
+            Part::Look(look) if look.default.is_none() => {
+                first.get_or_insert(look.name.as_str());
+            }
+            Part::Text(text) if text.as_str().is_empty() => {}
+            _ => return None,
+        }
+    }
+    first
 }
 
 fn look(name: &str, default: Option<Traced>, at: std::ops::Range<usize>) -> Look {

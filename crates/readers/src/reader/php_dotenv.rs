@@ -126,6 +126,9 @@ fn entry(
         return Err("PHP dotenv stops here: this is not a variable name");
     }
     if sign.is_none() {
+        // A name alone takes back what a line above set.
+        earlier.forget(&name);
+        parsed.entries.retain(|e| e.key() != name);
         return Ok(());
     }
     let key_from = key.first().map_or(0, |l| l.at);

@@ -124,7 +124,8 @@ impl Reading<'_> {
             }
             // A name alone takes back what a line above set.
             (Some(name), None) => {
-                self.earlier.forget(&name);
+                let nothing = Value::text(traced(&[]), key_at, Quotes::None);
+                self.earlier.note(&name, &nothing);
                 self.parsed.entries.retain(|e| e.key() != name);
             }
             _ => {}

@@ -38,7 +38,7 @@ pub(super) fn read(text: &Text) -> Parsed {
         let begins = start;
         start += line.len() + 1;
         let Some(found) = pattern.captures(line) else {
-            let mut words = line.split_whitespace();
+            let mut words = line.split_ascii_whitespace();
             if words.next() == Some("export") && !words.all(|word| earlier.knows(word)) {
                 let what = "Ruby's dotenv stops here: this exports a variable that is not set";
                 parsed.refuse(begins, what, "export NAME=value");

@@ -4,6 +4,7 @@
 use super::letters::{Earlier, Letter, Otherwise, Pieces, letters, text as text_of, traced};
 use crate::entry::{Entry, Parsed, Part, Quotes, Value};
 use crate::text::Text;
+use crate::traced::Traced;
 
 pub(super) fn read_bash(text: &Text) -> Parsed {
     read(text, true)
@@ -73,6 +74,23 @@ struct Word {
     text: Option<String>,
     /// What it sets, if it is an assignment.
     sets: Option<Entry>,
+    /// Where it stands.
+    at: std::ops::Range<usize>,
+}
+
+impl Word {
+    /// Makes it an assignment where its text is one after all: `export "NAME=value"`.
+    fn settle(&mut self) {
+        let Some((name, value)) = self.text.as_deref().and_then(|t| t.split_once('=')) else {
+            return;
+        };
+        if self.sets.is_none() && is_name(name) && !name.starts_with('-') {
+            let from = self.at.start;
+            let told = Traced::opaque(value, (from + name.len() + 1).min(self.at.end));
+            let value = Value::text(told, self.at.clone(), Quotes::Escaped);
+            self.sets = Some(Entry::new(vec![name.to_owned()], from..from, value));
+        }
+    }
 }
 
 type Refused = &'static str;
@@ -124,6 +142,7 @@ impl Shell<'_> {
         let mut words: Vec<Word> = Vec::new();
         let mut heredocs: Vec<String> = Vec::new();
         let mut apart = false;
+        let mut is_command = false;
         loop {
             match self.peek() {
                 None => break,
@@ -139,7 +158,7 @@ impl Shell<'_> {
                     if self.peek() == Some(';') {
                         return Err("the shell stops here: \";;\" stands outside \"case\"");
                     }
-                    if words.is_empty() {
+                    if !is_command {
                         return Err("the shell stops here: there is no command before \";\"");
                     }
                     break;
@@ -189,6 +208,7 @@ impl Shell<'_> {
                         .first()
                         .and_then(|w| w.bare.as_deref())
                         .is_some_and(|w| SETTERS.contains(&w));
+                    is_command = true;
                     let quotes = self.quotes;
                     let word = self.word(only_assignments || of_setter)?;
                     let reserved = word.bare.as_deref().is_some_and(|w| RESERVED.contains(&w));
@@ -208,8 +228,19 @@ impl Shell<'_> {
             .first()
             .and_then(|w| w.bare.as_deref())
             .is_some_and(|w| SETTERS.contains(&w));
+        // What stands before a command of the shell's own lasts (POSIX.1-2024, "Special
+        // Built-In Utilities").
+        let command = words.iter().find(|w| w.sets.is_none());
+        let special = command.is_some_and(|w| matches!(w.text.as_deref(), Some(":" | ".")));
+        if special && !self.bash && !setter {
+            words.retain(|w| w.sets.is_some());
+        }
         let all_set = words.iter().all(|w| w.sets.is_some());
-        let names = words.iter().skip(1).filter_map(|w| w.text.as_deref());
+        if setter {
+            words.iter_mut().for_each(Word::settle);
+        }
+        let others = words.iter().skip(1).filter(|w| w.sets.is_none());
+        let names = others.filter_map(|w| w.text.as_deref());
         if setter && !self.bash && !apart && names.clone().any(|name| !is_name(name)) {
             return Err("the shell stops here: what is exported has no variable's name");
         }
@@ -291,7 +322,7 @@ impl Shell<'_> {
                     bare = false;
                     self.expansion(&mut pieces)?;
                 }
-                '~' if name_end.is_some() && self.at == value_from => {
+                '~' if name_end.is_some() && self.may_be_home(value_from) => {
                     match self.after(1) {
                         None | Some('/' | ':' | ' ' | '\t' | '\n' | ';') => {
                             let span = letter.at..letter.at + 1;
@@ -328,6 +359,7 @@ impl Shell<'_> {
                     bare: None,
                     text: None,
                     sets: Some(Entry::new(vec![name], place(from)..place(end), value)),
+                    at: place(from)..place(self.at),
                 }
             }
             None => {
@@ -339,9 +371,16 @@ impl Shell<'_> {
                     bare: bare.then_some(text),
                     text: Some(where_unset(&value)),
                     sets: None,
+                    at: place(from)..place(self.at),
                 }
             }
         })
+    }
+
+    /// Whether a tilde stands where it means the home folder: first, or behind a colon.
+    fn may_be_home(&self, value_from: usize) -> bool {
+        let before = self.at.checked_sub(1).and_then(|at| self.all.get(at));
+        self.at == value_from || before.is_some_and(|l| l.c == ':')
     }
 
     /// `NAME=(…)`: what a program would get of it is not told here.
@@ -363,6 +402,7 @@ impl Shell<'_> {
             bare: None,
             text: None,
             sets: Some(entry),
+            at: place(from)..place(self.at - 1) + 1,
         })
     }
 
@@ -415,6 +455,7 @@ impl Shell<'_> {
 
     /// `$'…'` with the escapes of C.
     fn ansi(&mut self, pieces: &mut Pieces) -> Result<(), Refused> {
+        self.quotes += 1;
         self.at += 2;
         loop {
             let Some(letter) = self.all.get(self.at).copied() else {
@@ -475,6 +516,11 @@ impl Shell<'_> {
         match name.first().map(|l| l.c) {
             // An argument of the shell: there are none when a file is read.
             Some(c) if c.is_ascii_digit() => self.at += 2,
+            // The last word of the command before.
+            Some('_') if name.len() == 1 => {
+                pieces.part(Part::Unknown);
+                self.at += 2;
+            }
             Some(_) => {
                 let span = sign.at..sign.at + 1 + name.len();
                 self.earlier

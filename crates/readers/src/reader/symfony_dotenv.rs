@@ -6,6 +6,7 @@ use super::letters::{
 use super::php_dotenv::is_off;
 use crate::entry::{Entry, Parsed, Part, Quotes, Value};
 use crate::text::Text;
+use crate::traced::Traced;
 
 type Refused = &'static str;
 
@@ -295,8 +296,16 @@ impl Reading<'_> {
         let begins = 1 + usize::from(braced);
         let length = name_length(all.get(begins..).unwrap_or_default());
         if length == 0 {
-            pieces.letters(all.get(..1).unwrap_or_default());
-            return Ok((1, false));
+            let closes = all.get(begins).is_some_and(|l| l.c == '}');
+            return Ok(match (braced, closes) {
+                (true, true) => (3, true),
+                // A brace that nothing opens takes the sign with it.
+                (false, true) => (1, true),
+                _ => {
+                    pieces.letters(all.get(..1).unwrap_or_default());
+                    (1, false)
+                }
+            });
         }
         let name = text_of(all.get(begins..begins + length).unwrap_or_default());
         let mut end = begins + length;
@@ -327,7 +336,18 @@ impl Reading<'_> {
         }
         let from = all.first().map_or(0, |l| l.at);
         let to = all.get(end).map_or(from, |l| l.at + 1).max(from + 1);
-        self.earlier.put(pieces, &name, from..to, otherwise);
+        let mut put = Pieces::default();
+        self.earlier.put(&mut put, &name, from..to, otherwise);
+        for part in put.over() {
+            pieces.part(match part {
+                // Two backslashes are one in what is put in, too.
+                Part::Text(text) if text.as_str().contains("\\\\") => {
+                    let (_, at) = text.origin(0);
+                    Part::Text(Traced::opaque(text.as_str().replace("\\\\", "\\"), at))
+                }
+                part => part,
+            });
+        }
         end += usize::from(braced);
         Ok((end, true))
     }

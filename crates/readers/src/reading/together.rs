@@ -5,14 +5,14 @@ use std::collections::BTreeSet;
 
 use chronaxis_model::settings::{Defect, DefectKind, Field};
 
-use super::{Reading, beside, folder};
+use super::Reading;
 use crate::check::{self, Unread};
 use crate::compare::{self, Disagreement};
 use crate::connection::Connection;
 use crate::entry::{Entry, Look};
 use crate::format::Format;
 use crate::names::Role;
-use crate::project::{File, Kind, Report};
+use crate::project::{File, Kind, Report, beside, folder};
 
 impl Reading<'_> {
     /// Says of connections in files of a service that they are used inside it.

@@ -1,0 +1,150 @@
+//! Files that hand an environment file to a reader: scripts, start commands, recipes.
+
+use crate::text::Text;
+
+/// What a file says of another one.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) struct Handing {
+    /// The reader.
+    pub(crate) reader: &'static str,
+    /// The file that it is given, as written there.
+    pub(crate) path: String,
+}
+
+/// Names of files with commands in them, beside those of the shell.
+const RECIPES: &[&str] = &[
+    "Makefile",
+    "makefile",
+    "GNUmakefile",
+    "Procfile",
+    "Dockerfile",
+    "Containerfile",
+    "Justfile",
+    "justfile",
+    "package.json",
+];
+
+/// Whether a file may hand an environment file to a reader.
+pub(crate) fn may(path: &str, bytes: &[u8]) -> bool {
+    let name = path.rsplit('/').next().unwrap_or(path);
+    let script = name.ends_with(".sh") || name.ends_with(".bash");
+    let holds = |word: &[u8]| bytes.windows(word.len()).any(|w| w == word);
+    let own = !crate::packages::is_foreign(path);
+    own && (script || RECIPES.contains(&name)) && bytes.len() < 256 * 1024 && holds(b"env")
+}
+
+/// What a file hands to whom.
+pub(crate) fn of(path: &str, text: &Text) -> Vec<Handing> {
+    let bash = text
+        .string
+        .lines()
+        .next()
+        .is_some_and(|l| l.starts_with("#!") && l.contains("bash"))
+        || path.ends_with(".bash");
+    let mut out = Vec::new();
+    for (_, line) in text.lines() {
+        let bare = line.trim();
+        if bare.starts_with('#') {
+            continue;
+        }
+        let words: Vec<&str> = bare
+            .split(|c: char| {
+                c.is_whitespace() || matches!(c, '"' | '\'' | ';' | '&' | '(' | ')' | ',')
+            })
+            .filter(|w| !w.is_empty())
+            .collect();
+        for (at, word) in words.iter().enumerate() {
+            let next = || words.get(at + 1).map(|w| (*w).to_owned());
+            let option = word.strip_prefix("--env-file");
+            let named = match option {
+                Some("") => next(),
+                Some(rest) => rest
+                    .strip_prefix('=')
+                    .or_else(|| rest.strip_prefix("-if-exists="))
+                    .map(str::to_owned),
+                None => None,
+            };
+            if let (Some(path), Some(reader)) = (named, runner(&words, at)) {
+                out.push(Handing { reader, path });
+            }
+            let sourced = match *word {
+                "source" => Some("bash"),
+                "." if bash => Some("bash"),
+                "." => Some("posix-shell"),
+                _ => None,
+            };
+            if let (Some(reader), Some(path)) = (sourced, next())
+                && path.contains("env")
+                && !path.ends_with("activate")
+            {
+                out.push(Handing { reader, path });
+            }
+        }
+    }
+    out.dedup();
+    out
+}
+
+/// Who takes the option that stands behind these words.
+fn runner(words: &[&str], at: usize) -> Option<&'static str> {
+    let before = words.get(..at)?;
+    let has = |name: &str| before.iter().any(|w| w.rsplit('/').next() == Some(name));
+    if has("docker-compose") || ((has("docker") || has("podman")) && has("compose")) {
+        return Some("compose");
+    }
+    if has("docker") || has("podman") || has("nerdctl") {
+        return Some("container");
+    }
+    if has("node") || has("tsx") {
+        return Some("node-env-file");
+    }
+    if has("uvicorn") || has("flask") {
+        return Some("python-dotenv");
+    }
+    None
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn commands_hand_files_to_readers() {
+        let cases = [
+            (
+                "start.sh",
+                "#!/bin/sh\nset -a\n. ./.env\n",
+                "posix-shell ./.env",
+            ),
+            (
+                "start.sh",
+                "#!/usr/bin/env bash\nsource .env && run\n",
+                "bash .env",
+            ),
+            (
+                "run.sh",
+                "docker run --rm --env-file prod.env image",
+                "container prod.env",
+            ),
+            (
+                "Makefile",
+                "up:\n\tdocker compose --env-file=.env.local up",
+                "compose .env.local",
+            ),
+            (
+                "package.json",
+                "{\"scripts\": {\"start\": \"node --env-file=.env a.js\"}}",
+                "node-env-file .env",
+            ),
+            ("run.sh", "# . ./.env\n. venv/bin/activate\n", ""),
+        ];
+        for (path, text, wanted) in cases {
+            let found = of(path, &Text::new(text.to_owned()));
+            let told: Vec<String> = found
+                .iter()
+                .map(|h| format!("{} {}", h.reader, h.path))
+                .collect();
+            assert_eq!(told.join(", "), wanted, "{path}");
+        }
+    }
+}
