@@ -14,6 +14,7 @@ mod connection;
 pub mod entry;
 pub mod format;
 mod grouping;
+mod letters;
 pub mod machine;
 mod manifest;
 mod names;
@@ -27,6 +28,7 @@ mod resolve;
 mod target;
 pub mod text;
 pub mod traced;
+pub mod url_reader;
 
 pub use compare::{Difference, Disagreement, Likeness, Said};
 pub use connection::{Connection, Unknown};

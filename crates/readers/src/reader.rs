@@ -11,7 +11,6 @@ mod decouple;
 mod django_environ;
 mod dotenv_expand;
 mod handing;
-mod letters;
 mod node_dotenv;
 mod node_env_file;
 mod php_dotenv;

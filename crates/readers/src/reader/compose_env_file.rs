@@ -1,10 +1,10 @@
 //! `env_file` and `.env` of a composition (documented: the Compose Specification, "Env_file
 //! format").
 
-use super::letters::{
+use crate::entry::{Entry, Parsed, Quotes, Value};
+use crate::letters::{
     Earlier, Letter, Otherwise, Pieces, letters, text as text_of, traced, trimmed_end,
 };
-use crate::entry::{Entry, Parsed, Quotes, Value};
 use crate::text::Text;
 
 fn is_blank(c: char) -> bool {

@@ -1,8 +1,8 @@
 //! `--env-file` of a container engine (measured with its client 28): the line is the value,
 //! quotes, comment signs and spaces at its end included.
 
-use super::letters::{Pieces, letters, text as text_of, trimmed_start};
 use crate::entry::{Entry, Parsed, Quotes, Value};
+use crate::letters::{Pieces, letters, text as text_of, trimmed_start};
 use crate::text::Text;
 
 pub(super) fn read(text: &Text) -> Parsed {

@@ -1,8 +1,8 @@
 //! `python-decouple` (measured with 3.8): nothing is cut, nothing is put in.
 
-use super::letters::{Pieces, text as text_of, trimmed, unified};
 use super::python_dotenv::is_space;
 use crate::entry::{Entry, Parsed, Quotes, Value};
+use crate::letters::{Pieces, text as text_of, trimmed, unified};
 use crate::text::Text;
 
 pub(super) fn read(text: &Text) -> Parsed {

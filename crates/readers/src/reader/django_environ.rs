@@ -1,7 +1,7 @@
 //! `django-environ` (measured with 0.14): nothing is cut, outer blanks belong to the value.
 
-use super::letters::{Letter, Pieces, text as text_of, unified};
 use crate::entry::{Entry, Look, Parsed, Part, Quotes, Value};
+use crate::letters::{Letter, Pieces, text as text_of, unified};
 use crate::text::Text;
 
 /// Where Python's `splitlines` ends a line.
@@ -53,7 +53,7 @@ pub(super) fn read(text: &Text) -> Parsed {
         }
         if ends_with('"', &value) {
             let meant = |c: char| (!matches!(c, 'r' | 'n' | 't')).then_some(c);
-            value = super::letters::unescaped(&inside(&value), meant);
+            value = crate::letters::unescaped(&inside(&value), meant);
             quotes = Quotes::Escaped;
         }
         let mut pieces = Pieces::default();

@@ -1,9 +1,9 @@
 //! `dotenv-expand` of Node behind its `dotenv` (measured with 12.0): variables count in
 //! quotes of every kind, for the quotes are off by then.
 
-use super::letters::{Earlier, Letter, Otherwise, Pieces, text as text_of, traced};
 use super::node_dotenv;
 use crate::entry::{Entry, Parsed, Value};
+use crate::letters::{Earlier, Letter, Otherwise, Pieces, text as text_of, traced};
 use crate::text::Text;
 
 pub(super) fn read(text: &Text) -> Parsed {

@@ -4,8 +4,8 @@ use std::sync::OnceLock;
 
 use regex::Regex;
 
-use super::letters::{Letter, Pieces, letters, trimmed, unescaped, unified as letters_unified};
 use crate::entry::{Entry, Parsed, Quotes, Value};
+use crate::letters::{Letter, Pieces, letters, trimmed, unescaped, unified as letters_unified};
 use crate::text::Text;
 
 /// What ECMAScript takes for white space (ECMA-262, section 12.2 and 12.3).

@@ -1,7 +1,7 @@
 //! `--env-file` of Node itself (measured with 20.20).
 
-use super::letters::{Letter, Pieces, letters, text as text_of, trimmed};
 use crate::entry::{Entry, Parsed, Quotes, Value};
+use crate::letters::{Letter, Pieces, letters, text as text_of, trimmed};
 use crate::text::Text;
 
 fn is_space(c: char) -> bool {
@@ -70,7 +70,7 @@ pub(super) fn read(text: &Text) -> Parsed {
                 Some('"') => {
                     let meant = |c: char| (c == 'n').then_some('\n');
                     take(
-                        &super::letters::unescaped(inner, meant),
+                        &crate::letters::unescaped(inner, meant),
                         Quotes::Escaped,
                         None,
                     );

@@ -1,9 +1,9 @@
 //! `vlucas/phpdotenv`, Laravel's too (measured with 5.4).
 
-use super::letters::{
+use crate::entry::{Entry, Parsed, Quotes, Value};
+use crate::letters::{
     Earlier, Letter, Otherwise, Pieces, letters, text as text_of, trimmed, trimmed_start,
 };
-use crate::entry::{Entry, Parsed, Quotes, Value};
 use crate::text::Text;
 
 /// What PHP's `trim` takes off.

@@ -1,9 +1,9 @@
 //! `python-dotenv` (measured with 1.2).
 
-use super::letters::{
+use crate::entry::{Entry, Parsed, Quotes, Value};
+use crate::letters::{
     Earlier, Letter, Otherwise, Pieces, text as text_of, traced, trimmed_end, unified,
 };
-use crate::entry::{Entry, Parsed, Quotes, Value};
 use crate::text::Text;
 
 pub(super) fn read(text: &Text) -> Parsed {
@@ -218,7 +218,7 @@ impl Reading<'_> {
             ('"', 'v') => Some('\u{b}'),
             _ => None,
         };
-        Some(super::letters::unescaped(inner, meant))
+        Some(crate::letters::unescaped(inner, meant))
     }
 }
 

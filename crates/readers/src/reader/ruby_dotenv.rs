@@ -4,10 +4,10 @@ use std::sync::OnceLock;
 
 use regex::Regex;
 
-use super::letters::{
+use crate::entry::{Entry, Parsed, Part, Quotes, Value};
+use crate::letters::{
     Earlier, Letter, Otherwise, Pieces, letters, text as text_of, trimmed, unescaped,
 };
-use crate::entry::{Entry, Parsed, Part, Quotes, Value};
 use crate::text::Text;
 
 /// The library's own idea of a line.

@@ -1,8 +1,8 @@
 //! A file that a shell reads with `.` (POSIX.1-2024, "Shell Command Language"; measured with
 //! bash 5.2 and dash 0.5.12): commands, of which only assignments say anything here.
 
-use super::letters::{Earlier, Letter, Otherwise, Pieces, letters, text as text_of, traced};
 use crate::entry::{Entry, Parsed, Part, Quotes, Value};
+use crate::letters::{Earlier, Letter, Otherwise, Pieces, letters, text as text_of, traced};
 use crate::text::Text;
 use crate::traced::Traced;
 

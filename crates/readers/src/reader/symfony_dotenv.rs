@@ -1,10 +1,10 @@
 //! `symfony/dotenv` (measured with 5.4).
 
-use super::letters::{
-    Earlier, Letter, Otherwise, Pieces, text as text_of, traced, trimmed_end, unified,
-};
 use super::php_dotenv::is_off;
 use crate::entry::{Entry, Parsed, Part, Quotes, Value};
+use crate::letters::{
+    Earlier, Letter, Otherwise, Pieces, text as text_of, traced, trimmed_end, unified,
+};
 use crate::text::Text;
 use crate::traced::Traced;
 
@@ -204,7 +204,7 @@ impl Reading<'_> {
             'n' => Some('\n'),
             _ => None,
         };
-        Ok(super::letters::unescaped(inner, meant))
+        Ok(crate::letters::unescaped(inner, meant))
     }
 
     fn unquoted(&mut self, pieces: &mut Pieces) -> Result<(), Refused> {

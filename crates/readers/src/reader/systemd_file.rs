@@ -1,7 +1,7 @@
 //! `EnvironmentFile=` of a service unit (systemd.exec(5); measured with 252).
 
-use super::letters::{Letter, Pieces, letters, text as text_of, trimmed_end};
 use crate::entry::{Entry, Parsed, Quotes, Value};
+use crate::letters::{Letter, Pieces, letters, text as text_of, trimmed_end};
 use crate::text::Text;
 
 enum State {

@@ -15,7 +15,7 @@ const FILES: usize = 1200;
 const NAMES: &[&str] = &["A", "B_1", "PASSWORD", "DB_HOST"];
 
 /// Where the judges are installed (`scripts/test`), if they are.
-fn judges() -> Option<PathBuf> {
+pub fn judges() -> Option<PathBuf> {
     let folder = std::env::var_os("CHRONAXIS_JUDGES").map(PathBuf::from);
     let required = std::env::var("CHRONAXIS_REAL").is_ok_and(|v| v == "require");
     assert!(
@@ -25,17 +25,17 @@ fn judges() -> Option<PathBuf> {
     folder
 }
 
-fn script(name: &str) -> PathBuf {
+pub fn script(name: &str) -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR"))
         .join("../../scripts/judges")
         .join(name)
 }
 
 /// A generator of texts: the same ones in every run.
-struct Dice(u64);
+pub struct Dice(pub u64);
 
 impl Dice {
-    fn roll(&mut self, sides: usize) -> usize {
+    pub fn roll(&mut self, sides: usize) -> usize {
         // A linear congruential generator (Knuth's constants for 64 bits).
         self.0 = self
             .0
@@ -44,7 +44,7 @@ impl Dice {
         ((self.0 >> 33) as usize) % sides
     }
 
-    fn of<'a>(&mut self, all: &[&'a str]) -> &'a str {
+    pub fn of<'a>(&mut self, all: &[&'a str]) -> &'a str {
         all[self.roll(all.len())]
     }
 }

@@ -15,6 +15,7 @@
 mod checks;
 mod formats;
 mod judged;
+mod judged_urls;
 mod robust;
 mod syntax;
 mod written;

@@ -5,15 +5,15 @@ use crate::traced::Traced;
 
 /// A character, and the byte that it came from.
 #[derive(Clone, Copy, PartialEq, Eq)]
-pub(super) struct Letter {
-    pub(super) c: char,
-    pub(super) at: usize,
+pub(crate) struct Letter {
+    pub(crate) c: char,
+    pub(crate) at: usize,
     /// Whether it stands there as it is, rather than being what an escape means.
-    pub(super) as_is: bool,
+    pub(crate) as_is: bool,
 }
 
 /// The characters of a text that begins at this byte.
-pub(super) fn letters(text: &str, from: usize) -> Vec<Letter> {
+pub(crate) fn letters(text: &str, from: usize) -> Vec<Letter> {
     let all = text.char_indices();
     all.map(|(at, c)| Letter {
         c,
@@ -25,7 +25,7 @@ pub(super) fn letters(text: &str, from: usize) -> Vec<Letter> {
 
 /// The characters of a text, its line ends made one; the places are those of the text as
 /// it is.
-pub(super) fn unified(text: &str) -> Vec<Letter> {
+pub(crate) fn unified(text: &str) -> Vec<Letter> {
     let mut all = letters(text, 0);
     let pair =
         |l: &Letter| l.c == '\r' && text.get(l.at + 1..).is_some_and(|r| r.starts_with('\n'));
@@ -37,18 +37,18 @@ pub(super) fn unified(text: &str) -> Vec<Letter> {
 }
 
 /// Without these characters at both ends.
-pub(super) fn trimmed(all: &[Letter], is_off: impl Fn(char) -> bool + Copy) -> &[Letter] {
+pub(crate) fn trimmed(all: &[Letter], is_off: impl Fn(char) -> bool + Copy) -> &[Letter] {
     trimmed_end(trimmed_start(all, is_off), is_off)
 }
 
 /// Without these characters at the beginning.
-pub(super) fn trimmed_start(all: &[Letter], is_off: impl Fn(char) -> bool) -> &[Letter] {
+pub(crate) fn trimmed_start(all: &[Letter], is_off: impl Fn(char) -> bool) -> &[Letter] {
     let kept = all.iter().position(|l| !is_off(l.c)).unwrap_or(all.len());
     all.get(kept..).unwrap_or_default()
 }
 
 /// Without these characters at the end.
-pub(super) fn trimmed_end(all: &[Letter], is_off: impl Fn(char) -> bool) -> &[Letter] {
+pub(crate) fn trimmed_end(all: &[Letter], is_off: impl Fn(char) -> bool) -> &[Letter] {
     let kept = all
         .iter()
         .rposition(|l| !is_off(l.c))
@@ -57,12 +57,12 @@ pub(super) fn trimmed_end(all: &[Letter], is_off: impl Fn(char) -> bool) -> &[Le
 }
 
 /// Their text.
-pub(super) fn text(all: &[Letter]) -> String {
+pub(crate) fn text(all: &[Letter]) -> String {
     all.iter().map(|l| l.c).collect()
 }
 
 /// Replaces each backslash and what it escapes, where `meant` knows what that is.
-pub(super) fn unescaped(all: &[Letter], meant: impl Fn(char) -> Option<char>) -> Vec<Letter> {
+pub(crate) fn unescaped(all: &[Letter], meant: impl Fn(char) -> Option<char>) -> Vec<Letter> {
     let mut out = Vec::new();
     let mut at = 0;
     while let Some(letter) = all.get(at) {
@@ -87,13 +87,13 @@ pub(super) fn unescaped(all: &[Letter], meant: impl Fn(char) -> Option<char>) ->
 
 /// The pieces of a value, as they are put together.
 #[derive(Default)]
-pub(super) struct Pieces {
+pub(crate) struct Pieces {
     parts: Vec<Part>,
     known: Traced,
 }
 
 impl Pieces {
-    pub(super) fn letter(&mut self, letter: Letter) {
+    pub(crate) fn letter(&mut self, letter: Letter) {
         match letter.as_is {
             true => self
                 .known
@@ -102,17 +102,17 @@ impl Pieces {
         }
     }
 
-    pub(super) fn letters(&mut self, all: &[Letter]) {
+    pub(crate) fn letters(&mut self, all: &[Letter]) {
         for letter in all {
             self.letter(*letter);
         }
     }
 
-    pub(super) fn append(&mut self, text: &Traced) {
+    pub(crate) fn append(&mut self, text: &Traced) {
         self.known.append(text);
     }
 
-    pub(super) fn part(&mut self, part: Part) {
+    pub(crate) fn part(&mut self, part: Part) {
         match part {
             Part::Text(text) => self.known.append(&text),
             part => {
@@ -124,7 +124,7 @@ impl Pieces {
         }
     }
 
-    pub(super) fn over(mut self) -> Vec<Part> {
+    pub(crate) fn over(mut self) -> Vec<Part> {
         if !self.known.as_str().is_empty() || self.parts.is_empty() {
             self.parts.push(Part::Text(self.known));
         }
@@ -134,12 +134,12 @@ impl Pieces {
 
 /// What a reader knows of the lines above: most put their values in for `${NAME}`.
 #[derive(Default)]
-pub(super) struct Earlier {
+pub(crate) struct Earlier {
     known: std::collections::BTreeMap<String, Vec<Part>>,
 }
 
 /// What counts in place of a variable.
-pub(super) enum Otherwise {
+pub(crate) enum Otherwise {
     /// Nothing, or what the reader makes of an unset one.
     Nothing,
     /// This, where it is not set.
@@ -153,21 +153,21 @@ pub(super) enum Otherwise {
 }
 
 impl Earlier {
-    pub(super) fn note(&mut self, name: &str, value: &Value) {
+    pub(crate) fn note(&mut self, name: &str, value: &Value) {
         self.known.insert(name.to_owned(), value.parts.clone());
     }
 
-    pub(super) fn forget(&mut self, name: &str) {
+    pub(crate) fn forget(&mut self, name: &str) {
         self.known.remove(name);
     }
 
     /// Whether a line above sets it.
-    pub(super) fn knows(&self, name: &str) -> bool {
+    pub(crate) fn knows(&self, name: &str) -> bool {
         self.known.contains_key(name)
     }
 
     /// Puts in a variable: the value of a line above, or a look into the environment.
-    pub(super) fn put(
+    pub(crate) fn put(
         &self,
         out: &mut Pieces,
         name: &str,
@@ -228,7 +228,7 @@ fn look(name: &str, default: Option<Traced>, at: std::ops::Range<usize>) -> Look
 }
 
 /// A text of these characters, with their places.
-pub(super) fn traced(all: &[Letter]) -> Traced {
+pub(crate) fn traced(all: &[Letter]) -> Traced {
     let mut out = Pieces::default();
     out.letters(all);
     out.known
