@@ -46,6 +46,12 @@ pub enum ClientId {
     Pymysql,
     /// PHP's own driver for MySQL.
     Mysqlnd,
+    /// The usual driver for Node, `pg`.
+    NodePostgres,
+    /// Another one for Node, `postgres`.
+    PostgresJs,
+    /// The usual driver of MySQL for Node, `mysql2`, and its kin.
+    NodeMysql,
     /// A careful client of nothing but TLS: it checks by the system's authorities.
     StrictTls,
     /// A client of an engine whose protocol is not spoken: it takes every address in the
@@ -67,6 +73,9 @@ impl ClientId {
             ClientId::MariadbJava => "mariadb-java",
             ClientId::Pymysql => "pymysql",
             ClientId::Mysqlnd => "mysqlnd",
+            ClientId::NodePostgres => "node-postgres",
+            ClientId::PostgresJs => "postgresjs",
+            ClientId::NodeMysql => "node-mysql2",
             ClientId::StrictTls => "strict-tls",
             ClientId::Plain => "plain",
         }

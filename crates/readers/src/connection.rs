@@ -1,5 +1,7 @@
 //! From a group of keys to a connection: a draft whose every value knows its place.
 
+mod program;
+
 use chronaxis_engines::{Draft, NotATarget, by_id, recognise};
 use chronaxis_model::secret::Secret;
 use chronaxis_model::settings::{Defect, DefectKind, Field, check_port, check_value, nearest};
@@ -12,10 +14,12 @@ use crate::entry::Entry;
 use crate::format::Format;
 use crate::grouping::{Group, is_string};
 use crate::names::{Means, Role, driver_words, engine_word, misspelt, renamed};
+use crate::packages::Package;
 use crate::places::Places;
 use crate::reader::Reader;
 use crate::resolve::{is_unknown, shown_variables};
 use crate::traced::{FileId, Traced};
+use program::TakenApart;
 
 /// A value that only the environment, or a run, would tell.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -86,6 +90,8 @@ pub(crate) struct Source<'a> {
     pub(crate) entries: &'a [Entry],
     /// What each of them is worth.
     pub(crate) worth: &'a dyn Fn(&Entry) -> Traced,
+    /// The packages of the project round it.
+    pub(crate) packages: &'a [&'a Package],
 }
 
 impl Source<'_> {
@@ -123,6 +129,7 @@ impl Source<'_> {
                 told.driver.as_deref().unwrap_or_default(),
                 self.format,
             );
+            self.by_driver(&mut draft, engine);
         }
         for (role, entry, text) in &fields {
             let has_dbname = fields.iter().any(|(r, ..)| *r == Role::Database);
@@ -384,6 +391,13 @@ impl Source<'_> {
             // An address of something else, or a word that is no string at all.
             return None;
         }
+        let written = text;
+        let taken = self.taken_apart(text, hint);
+        let (text, string, by) = match &taken {
+            TakenApart::Anew(anew) => (&anew.text, anew.text.as_str(), Some(anew.reader)),
+            TakenApart::Refused(_, reader) => (text, string, Some(*reader)),
+            TakenApart::AsItStands => (text, string, None),
+        };
         let (read, engine) = match recognise(string, None, hint) {
             Ok(read) => {
                 let engine = Some(read.engine.spec.id);
@@ -398,6 +412,13 @@ impl Source<'_> {
         };
         let mut draft = read.draft;
         draft.form = format!("{} in {}", draft.form, self.format.one());
+        if let Some(reader) = by {
+            draft.form = format!("{}, taken apart by {}", draft.form, reader.title);
+        }
+        let names_driver = string.split("://").next().is_some_and(|s| s.contains('+'));
+        if string.contains("://") && !names_driver {
+            self.by_driver(&mut draft, engine);
+        }
         if engine.is_none() {
             draft
                 .defects
@@ -443,6 +464,14 @@ impl Source<'_> {
                 .place
                 .take()
                 .map(|p| self.places.mark_in(p, entry, text));
+        }
+        if let TakenApart::Refused(defect, _) = taken {
+            // What others would say of it does not matter to this program.
+            draft.defects.retain(|d| !d.stops);
+            draft.defects.push(Defect {
+                place: Some(self.places.mark(entry, written, true)),
+                ..*defect
+            });
         }
         Some(ReadString {
             engine,

@@ -11,6 +11,7 @@ mod clients;
 mod compare;
 mod compose;
 mod connection;
+pub mod driver;
 pub mod entry;
 pub mod format;
 mod grouping;

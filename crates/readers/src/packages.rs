@@ -146,6 +146,19 @@ pub(crate) fn of(path: &str, text: &Text) -> Vec<Package> {
     out
 }
 
+/// The packages of the nearest lists in a folder and above it.
+pub(crate) fn near<'a>(packages: &'a [Package], folder: &str) -> Vec<&'a Package> {
+    let reaches = |p: &&Package| {
+        let above = p.folder.as_str();
+        above.is_empty() || folder == above || folder.starts_with(&format!("{above}/"))
+    };
+    let all: Vec<&Package> = packages.iter().filter(reaches).collect();
+    let nearest = all.iter().map(|p| p.folder.len()).max();
+    all.into_iter()
+        .filter(|p| Some(p.folder.len()) == nearest)
+        .collect()
+}
+
 fn of_json(text: &str, sections: &[&str]) -> Vec<String> {
     let parsed = Format::Json.read(&Text::new(text.to_owned()));
     let entries = parsed.entries.iter();

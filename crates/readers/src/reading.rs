@@ -16,6 +16,7 @@ use crate::grouping;
 use crate::machine::Machine;
 use crate::manifest;
 use crate::names::stage;
+use crate::packages;
 use crate::places::{Places, Sheet};
 use crate::project::{File, Kind, Project, Report, beside, folder};
 use crate::reader::{Surroundings, by_id};
@@ -171,6 +172,7 @@ impl Reading<'_> {
                 }
             })
             .collect();
+        let near = packages::near(&self.project.packages, folder(&file.path));
         let source = Source {
             id,
             format: file.format,
@@ -178,6 +180,7 @@ impl Reading<'_> {
             places: &self.places,
             entries: &entries,
             worth: &worth,
+            packages: &near,
         };
         let first = report.connections.len();
         let mut others = None;

@@ -3,6 +3,7 @@
 //!
 //! A reader is a function and a line of [`URL_READERS`].
 
+mod canonical;
 mod node;
 mod parts;
 mod php;
@@ -11,8 +12,34 @@ mod ruby;
 
 pub use parts::{Parts, Refused};
 
-use crate::packages::Language;
+use chronaxis_engines::{MYSQL, POSTGRESQL};
+use chronaxis_model::target::EngineId;
+
+use crate::packages::{Language, Package};
+pub(crate) use canonical::canonical;
 use parts::Read;
+
+/// Which parameters of a URL a reader hands on.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Takes {
+    /// All of them, to the driver.
+    All,
+    /// These; it passes over all others.
+    Only(&'static [&'static str]),
+}
+
+/// How a driver is told to encrypt.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Tls {
+    /// In the engine's own words.
+    AsTold,
+    /// As `pg` does.
+    NodePostgres,
+    /// As `postgres` does.
+    PostgresJs,
+    /// As `mysql2` does.
+    NodeMysql,
+}
 
 /// A reader of URLs.
 pub struct UrlReader {
@@ -29,7 +56,33 @@ pub struct UrlReader {
     /// The schemes that it takes, with what may stand behind a plus sign; none where it
     /// takes any.
     pub schemes: Option<&'static [&'static str]>,
+    /// The engines that it is for; empty where it is for any.
+    pub engines: &'static [EngineId],
+    /// The parameters that it hands on.
+    pub takes: Takes,
+    /// How encryption is told.
+    pub tls: Tls,
 }
+
+/// Parameters of a file with certificates, and what else changes a connection to
+/// PostgreSQL.
+const FILES: &[&str] = &["sslrootcert", "sslcert", "sslkey", "options"];
+
+/// What PHP's frameworks and Rails hand on of what a URL says beside them.
+const FRAMEWORK: &[&str] = &[
+    "sslmode",
+    "sslrootcert",
+    "sslcert",
+    "sslkey",
+    "connect_timeout",
+    "options",
+    "target_session_attrs",
+    "ssl_mode",
+    "ssl_ca",
+    "ssl_cert",
+    "ssl_key",
+    "socket",
+];
 
 impl std::fmt::Debug for UrlReader {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
@@ -62,6 +115,9 @@ pub const URL_READERS: &[UrlReader] = &[
             "mssql",
             "mssqlms",
         ]),
+        engines: &[],
+        takes: Takes::All,
+        tls: Tls::AsTold,
     },
     UrlReader {
         id: "django-environ",
@@ -84,6 +140,9 @@ pub const URL_READERS: &[UrlReader] = &[
             "mssql",
             "pyodbc",
         ]),
+        engines: &[],
+        takes: Takes::All,
+        tls: Tls::AsTold,
     },
     UrlReader {
         id: "sqlalchemy",
@@ -107,6 +166,9 @@ pub const URL_READERS: &[UrlReader] = &[
             "mariadb+*",
             "mssql+*",
         ]),
+        engines: &[],
+        takes: Takes::All,
+        tls: Tls::AsTold,
     },
     UrlReader {
         id: "asyncpg",
@@ -115,14 +177,9 @@ pub const URL_READERS: &[UrlReader] = &[
         language: Language::Python,
         packages: &["asyncpg"],
         schemes: Some(&["postgres", "postgresql"]),
-    },
-    UrlReader {
-        id: "postgres-js",
-        title: "postgres.js",
-        read: node::postgres_js,
-        language: Language::Javascript,
-        packages: &["postgres"],
-        schemes: None,
+        engines: &[POSTGRESQL],
+        takes: Takes::All,
+        tls: Tls::AsTold,
     },
     UrlReader {
         id: "node-postgres",
@@ -131,6 +188,20 @@ pub const URL_READERS: &[UrlReader] = &[
         language: Language::Javascript,
         packages: &["pg", "pg-promise", "pg-connection-string"],
         schemes: None,
+        engines: &[POSTGRESQL],
+        takes: Takes::Only(FILES),
+        tls: Tls::NodePostgres,
+    },
+    UrlReader {
+        id: "postgres-js",
+        title: "postgres.js",
+        read: node::postgres_js,
+        language: Language::Javascript,
+        packages: &["postgres"],
+        schemes: None,
+        engines: &[POSTGRESQL],
+        takes: Takes::Only(FILES),
+        tls: Tls::PostgresJs,
     },
     UrlReader {
         id: "node-mysql2",
@@ -139,6 +210,9 @@ pub const URL_READERS: &[UrlReader] = &[
         language: Language::Javascript,
         packages: &["mysql2"],
         schemes: None,
+        engines: &[MYSQL],
+        takes: Takes::Only(&[]),
+        tls: Tls::NodeMysql,
     },
     UrlReader {
         id: "php-parse-url",
@@ -152,6 +226,9 @@ pub const URL_READERS: &[UrlReader] = &[
             "illuminate/database",
         ],
         schemes: None,
+        engines: &[],
+        takes: Takes::Only(FRAMEWORK),
+        tls: Tls::AsTold,
     },
     UrlReader {
         id: "rails",
@@ -160,10 +237,38 @@ pub const URL_READERS: &[UrlReader] = &[
         language: Language::Ruby,
         packages: &["rails", "activerecord", "sinatra-activerecord"],
         schemes: None,
+        engines: &[],
+        takes: Takes::Only(FRAMEWORK),
+        tls: Tls::AsTold,
     },
 ];
 
 /// A reader by its name.
 pub fn by_id(id: &str) -> Option<&'static UrlReader> {
     URL_READERS.iter().find(|reader| reader.id == id)
+}
+
+/// The reader that takes apart a URL for this engine in a project with these packages.
+pub(crate) fn of(near: &[&Package], engine: Option<EngineId>) -> Option<&'static UrlReader> {
+    let used = |reader: &&UrlReader| {
+        let named = |p: &&&Package| {
+            p.language == reader.language && reader.packages.contains(&p.name.as_str())
+        };
+        let fits =
+            reader.engines.is_empty() || engine.is_some_and(|id| reader.engines.contains(&id));
+        fits && near.iter().any(|p| named(&p))
+    };
+    URL_READERS.iter().find(used)
+}
+
+impl UrlReader {
+    /// Whether it takes URLs of this scheme.
+    pub(crate) fn takes_scheme(&self, scheme: &str) -> bool {
+        let fits = |known: &&str| match known.strip_suffix('*') {
+            Some(lead) => scheme.starts_with(lead) && scheme.len() > lead.len(),
+            None => *known == scheme,
+        };
+        self.schemes
+            .is_none_or(|all| all.iter().any(|known| fits(&known)))
+    }
 }

@@ -27,6 +27,7 @@ pub(super) fn described(target: &ShownTarget) -> String {
         ClientId::ConnectorJ => "jdbc:mysql",
         ClientId::MariadbJava => "jdbc:mariadb",
         ClientId::Pymysql => "mysql+pymysql",
+        ClientId::NodeMysql => "mysql+node-mysql2",
         _ => "mysql",
     };
     let escaped = |text: &str| utf8_percent_encode(text, NON_ALPHANUMERIC).to_string();

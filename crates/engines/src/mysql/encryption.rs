@@ -165,6 +165,8 @@ fn wanted(client: ClientId, options: &BTreeMap<String, String>, has_ca: bool) ->
             (None, _) if yes(options, "ssl_required") == Some(true) => Mode::Required,
             (None, _) => Mode::Preferred,
         },
+        // It encrypts only when told to, and checks everything then unless told not to.
+        ClientId::NodeMysql => told.unwrap_or(Mode::Disabled),
         ClientId::Mysqlnd => match has_ca {
             true => Mode::VerifyIdentity,
             false => Mode::Disabled,

@@ -77,14 +77,17 @@ impl Method {
     /// Whether a client sends the password in clear over an encrypted line without being
     /// told to: MySQL's own library and PHP's want that said.
     pub fn clear_is_ready_in(client: ClientId) -> bool {
-        !matches!(client, ClientId::Libmysqlclient | ClientId::Mysqlnd)
+        !matches!(
+            client,
+            ClientId::Libmysqlclient | ClientId::Mysqlnd | ClientId::NodeMysql
+        )
     }
 
     /// Whether a client fetches the server's public key over a plain line by itself.
     pub fn fetches_key(client: ClientId) -> bool {
         matches!(
             client,
-            ClientId::Libmariadb | ClientId::Pymysql | ClientId::Mysqlnd
+            ClientId::Libmariadb | ClientId::Pymysql | ClientId::Mysqlnd | ClientId::NodeMysql
         )
     }
 }

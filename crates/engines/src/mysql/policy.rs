@@ -9,6 +9,10 @@ use crate::policy::{ClientPolicy, milliseconds, seconds};
 pub(super) fn client(target: &ShownTarget) -> ClientPolicy {
     let timeout = || seconds(target, "connect_timeout");
     match target.client {
+        ClientId::NodeMysql => ClientPolicy {
+            whole_wait: Some(timeout().unwrap_or(Micros::from_millis(10_000))),
+            ..ClientPolicy::default()
+        },
         ClientId::Pymysql => ClientPolicy {
             connect_wait: Some(timeout().unwrap_or(Micros::from_millis(10_000))),
             ..ClientPolicy::default()

@@ -143,7 +143,7 @@ pub(super) fn files(draft: &Draft, around: &ClientEnvironment) -> Vec<FileWanted
         }));
     }
     out.extend(encryption::files(draft, around));
-    if draft.client == ClientId::Pg8000 {
+    if matches!(draft.client, ClientId::Pg8000 | ClientId::PostgresJs) {
         return out;
     }
     let told = draft
@@ -485,9 +485,12 @@ fn listens(client: ClientId, variable: &str) -> bool {
         "PGPASSFILE",
         "PGSSLMODE",
     ];
+    const NODE: &[&str] = &["PGHOST", "PGPORT", "PGUSER", "PGPASSWORD", "PGDATABASE"];
     match client {
         ClientId::Libpq => true,
         ClientId::Asyncpg => ASYNCPG.contains(&variable),
+        ClientId::NodePostgres => NODE.contains(&variable) || variable == "PGPASSFILE",
+        ClientId::PostgresJs => NODE.contains(&variable),
         _ => false,
     }
 }

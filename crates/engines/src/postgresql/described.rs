@@ -8,6 +8,8 @@ pub(super) fn described(target: &ShownTarget) -> String {
         ClientId::Pgjdbc => url(target, "jdbc:postgresql"),
         ClientId::Asyncpg => url(target, "postgresql+asyncpg"),
         ClientId::Pg8000 => url(target, "postgresql+pg8000"),
+        ClientId::NodePostgres => url(target, "postgresql+node-postgres"),
+        ClientId::PostgresJs => url(target, "postgresql+postgresjs"),
         _ => pairs(target),
     }
 }
@@ -26,7 +28,10 @@ fn url(target: &ShownTarget, scheme: &str) -> String {
         (false, false) => (format!("{user}@"), Vec::new()),
     };
     if let Some(mode) = target.options.get("sslmode") {
-        let key = if jdbc { "sslmode" } else { "ssl" };
+        let key = match target.client {
+            ClientId::Asyncpg | ClientId::Pg8000 => "ssl",
+            _ => "sslmode",
+        };
         after.push(format!("{key}={}", escaped(mode)));
     }
     let query = if after.is_empty() {

@@ -49,7 +49,8 @@ pub(super) fn files(draft: &Draft, around: &ClientEnvironment) -> Vec<FileWanted
             .map(|told| told.value.clone())
             .or_else(|| draft.value(keyword).map(|t| t.value.clone()))
             .or_else(|| around.variable(variable).map(|t| t.value));
-        told.or_else(|| own_folder(around, own_name(keyword)))
+        let own = own_folder(around, own_name(keyword));
+        told.or_else(|| own.filter(|_| !is_of_node(draft.client)))
     });
     wanted
         .filter(|_| reads_files(draft.client) || around.options.contains_key("ca"))
@@ -67,7 +68,9 @@ pub(super) fn of(
     options: &BTreeMap<String, String>,
     around: &ClientEnvironment,
 ) -> (TlsPolicy, Vec<Defect>) {
-    let told = options.get("sslmode").map_or("prefer", String::as_str);
+    let told = options
+        .get("sslmode")
+        .map_or(by_default(client), String::as_str);
     let mut files = CertificateFiles::new(around);
     let ca = around.options.get("ca").map(|told| told.value.clone());
     let told_roots = ca.clone().or_else(|| options.get("sslrootcert").cloned());
@@ -117,11 +120,25 @@ pub(super) fn of(
     (encryption, files.defects)
 }
 
+/// Whether a client is one for Node: these encrypt only when told to, and check by the
+/// authorities that come with Node.
+fn is_of_node(client: ClientId) -> bool {
+    matches!(client, ClientId::NodePostgres | ClientId::PostgresJs)
+}
+
+/// How much a client wants where nothing is said.
+fn by_default(client: ClientId) -> &'static str {
+    match is_of_node(client) {
+        true => "disable",
+        false => "prefer",
+    }
+}
+
 fn tls_mode(client: ClientId, mode: &str) -> TlsMode {
     match mode {
         "disable" => TlsMode::Never,
         "allow" => TlsMode::IfRefused,
-        "prefer" if client == ClientId::Pg8000 => TlsMode::IfOffered,
+        "prefer" if matches!(client, ClientId::Pg8000 | ClientId::PostgresJs) => TlsMode::IfOffered,
         "prefer" => TlsMode::Prefer,
         _ => TlsMode::Demand,
     }
@@ -150,10 +167,14 @@ fn checked(
     };
     let path = told
         .clone()
-        .or_else(|| own_folder(around, "root.crt"))
+        .or_else(|| own_folder(around, "root.crt").filter(|_| !is_of_node(client)))
         .filter(|_| reads_files(client) || by_option);
     let Some(path) = path else {
-        return (demanded, Trusted::Nobody);
+        let trusted = match is_of_node(client) && demanded != Check::Nothing {
+            true => Trusted::System,
+            false => Trusted::Nobody,
+        };
+        return (demanded, trusted);
     };
     if demanded == Check::Nothing && !(side_effect && files.has(&path)) {
         return (Check::Nothing, Trusted::Nobody);
@@ -169,7 +190,8 @@ fn own_identity(
     files: &mut CertificateFiles<'_>,
 ) -> Option<chronaxis_model::certificate::Identity> {
     let told = |keyword: &str| options.get(keyword).cloned();
-    let path = |keyword: &str| told(keyword).or_else(|| own_folder(around, own_name(keyword)));
+    let own = |keyword: &str| own_folder(around, own_name(keyword)).filter(|_| !is_of_node(client));
+    let path = |keyword: &str| told(keyword).or_else(|| own(keyword));
     let (certificate, key) = (path("sslcert")?, path("sslkey")?);
     if told("sslcert").is_none() && !files.has(&certificate) {
         return None;

@@ -37,6 +37,11 @@ pub(super) fn client(target: &ShownTarget) -> ClientPolicy {
             second_attempt: SecondAttempt::AfterAccount,
             ..ClientPolicy::default()
         },
+        ClientId::PostgresJs => ClientPolicy {
+            whole_wait: Some(timeout().unwrap_or(Micros::from_millis(30_000))),
+            second_attempt: SecondAttempt::AfterAnything,
+            ..ClientPolicy::default()
+        },
         ClientId::Asyncpg => ClientPolicy {
             whole_wait: Some(Micros::from_millis(60_000)),
             one_time_for_all: true,

@@ -13,7 +13,7 @@ pub(super) use keywords::KEYWORDS;
 use chronaxis_model::target::ClientId;
 
 use crate::strings::Draft;
-use crate::text::uri::{self, Unknown, Words};
+use crate::text::uri::{self, Words};
 use crate::text::{self, Source};
 
 /// The engine's usual port.
@@ -34,11 +34,7 @@ pub(super) fn read(text: &str, line: Option<u32>) -> Draft {
         ("JDBC URL", ClientId::Pgjdbc, jdbc::read(text, lead))
     } else if is_uri {
         let client = drivers::client(scheme);
-        // A URL by itself may be meant for any program; one that names the driver is not.
-        let unknown = match scheme.contains('+') {
-            true => Unknown::Refused,
-            false => Unknown::Doubtful,
-        };
+        let unknown = drivers::unknown(client, scheme);
         let words = Words::these(drivers::parameters(client), unknown);
         let mut pieces = uri::read(text, lead, words);
         drivers::translate(client, &mut pieces);

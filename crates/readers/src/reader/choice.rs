@@ -1,7 +1,7 @@
 //! Which reader a project gives an environment file to.
 
 use super::{READERS, Reader, by_id};
-use crate::packages::{Language, Package};
+use crate::packages::{self, Language, Package};
 
 /// What tells who reads a file.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -34,25 +34,10 @@ pub(crate) struct Surroundings<'a> {
 }
 
 impl Surroundings<'_> {
-    /// The packages of the nearest lists in this folder and above.
-    fn near(&self) -> Vec<&Package> {
-        let reaches = |p: &&Package| {
-            let above = p.folder.as_str();
-            above.is_empty()
-                || self.folder == above
-                || self.folder.starts_with(&format!("{above}/"))
-        };
-        let all: Vec<&Package> = self.packages.iter().filter(reaches).collect();
-        let nearest = all.iter().map(|p| p.folder.len()).max();
-        all.into_iter()
-            .filter(|p| Some(p.folder.len()) == nearest)
-            .collect()
-    }
-
     /// The readers that count, the likeliest first. The first is the one by which values
     /// are taken, and all are told, or none is.
     pub(crate) fn readers(&self) -> Vec<Counts> {
-        let near = self.near();
+        let near = packages::near(self.packages, self.folder);
         let mut out: Vec<Counts> = Vec::new();
         for reader in READERS {
             let of_it = |p: &&&Package| {
@@ -84,7 +69,10 @@ impl Surroundings<'_> {
 
     /// The readers that could be meant where none is told.
     pub(crate) fn possible(&self) -> Vec<&'static Reader> {
-        let languages: Vec<Language> = self.near().iter().map(|p| p.language).collect();
+        let languages: Vec<Language> = packages::near(self.packages, self.folder)
+            .iter()
+            .map(|p| p.language)
+            .collect();
         let speaks = |reader: &&Reader| match reader.told_by.language {
             Some(language) => languages.is_empty() || languages.contains(&language),
             None => reader.id == "bash",

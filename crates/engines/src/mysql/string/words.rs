@@ -4,7 +4,7 @@ use chronaxis_model::target::ClientId;
 
 /// The drivers that are known behind a scheme, each with the client whose rules it
 /// follows.
-pub(in super::super) const DRIVERS: [(&str, ClientId); 7] = [
+pub(in super::super) const DRIVERS: [(&str, ClientId); 8] = [
     ("mysqldb", ClientId::Libmysqlclient),
     ("mysqlclient", ClientId::Libmysqlclient),
     ("mysqlconnector", ClientId::Libmysqlclient),
@@ -12,6 +12,7 @@ pub(in super::super) const DRIVERS: [(&str, ClientId); 7] = [
     ("pymysql", ClientId::Pymysql),
     ("aiomysql", ClientId::Pymysql),
     ("asyncmy", ClientId::Pymysql),
+    ("node-mysql2", ClientId::NodeMysql),
 ];
 
 /// The client whose rules a URL of this scheme follows: the family's own library, unless a

@@ -7,9 +7,10 @@ use chronaxis_model::target::ClientId;
 
 use super::keywords::KEYWORDS;
 use crate::text::pieces::Pieces;
+use crate::text::uri::Unknown;
 
 /// The drivers that are known, each with the client whose rules it follows.
-pub(in super::super) const DRIVERS: [(&str, ClientId); 7] = [
+pub(in super::super) const DRIVERS: [(&str, ClientId); 9] = [
     ("psycopg2", ClientId::Libpq),
     ("psycopg", ClientId::Libpq),
     ("psycopg_async", ClientId::Libpq),
@@ -17,6 +18,20 @@ pub(in super::super) const DRIVERS: [(&str, ClientId); 7] = [
     ("pygresql", ClientId::Libpq),
     ("asyncpg", ClientId::Asyncpg),
     ("pg8000", ClientId::Pg8000),
+    ("node-postgres", ClientId::NodePostgres),
+    ("postgresjs", ClientId::PostgresJs),
+];
+
+/// What the drivers for Node take; they pass over all else.
+const NODE: &[&str] = &[
+    "sslmode",
+    "sslrootcert",
+    "sslcert",
+    "sslkey",
+    "application_name",
+    "options",
+    "connect_timeout",
+    "target_session_attrs",
 ];
 
 /// What may stand behind the question mark of an asyncpg URL, and what each means here.
@@ -62,7 +77,18 @@ pub(super) fn parameters(client: ClientId) -> &'static [&'static str] {
     match client {
         ClientId::Asyncpg => ASYNCPG,
         ClientId::Pg8000 => PG8000,
+        ClientId::NodePostgres | ClientId::PostgresJs => NODE,
         _ => KEYWORDS,
+    }
+}
+
+/// What this client makes of a parameter that it does not know. A URL by itself may be
+/// meant for any program; one that names the driver is not.
+pub(super) fn unknown(client: ClientId, scheme: &str) -> Unknown {
+    match (client, scheme.contains('+')) {
+        (ClientId::NodePostgres | ClientId::PostgresJs, _) => Unknown::PassedOver,
+        (_, true) => Unknown::Refused,
+        (_, false) => Unknown::Doubtful,
     }
 }
 

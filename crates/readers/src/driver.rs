@@ -1,0 +1,105 @@
+//! The drivers that dependency lists name, and whose rules each follows.
+
+use chronaxis_engines::{MYSQL, POSTGRESQL};
+use chronaxis_model::target::{ClientId, EngineId};
+
+use crate::packages::{Language, Package};
+
+/// A driver of an engine.
+#[derive(Debug)]
+pub struct Driver {
+    /// Its package, as dependency lists call it.
+    pub package: &'static str,
+    /// The language of the programs that use it.
+    pub language: Language,
+    /// Its engine.
+    pub engine: EngineId,
+    /// Whose rules it follows; none where its own are not known here.
+    pub client: Option<ClientId>,
+}
+
+const fn driver(
+    language: Language,
+    package: &'static str,
+    engine: EngineId,
+    client: ClientId,
+) -> Driver {
+    Driver {
+        package,
+        language,
+        engine,
+        client: Some(client),
+    }
+}
+
+const fn own_rules(language: Language, package: &'static str, engine: EngineId) -> Driver {
+    Driver {
+        package,
+        language,
+        engine,
+        client: None,
+    }
+}
+
+use Language::{Dotnet, Go, Java, Javascript, Php, Python, Ruby};
+
+/// All of them; of those that a project has, the first of its engine counts.
+pub const DRIVERS: &[Driver] = &[
+    driver(Javascript, "pg", POSTGRESQL, ClientId::NodePostgres),
+    driver(Javascript, "pg-promise", POSTGRESQL, ClientId::NodePostgres),
+    driver(Javascript, "postgres", POSTGRESQL, ClientId::PostgresJs),
+    own_rules(Javascript, "@prisma/client", POSTGRESQL),
+    driver(Javascript, "mysql2", MYSQL, ClientId::NodeMysql),
+    driver(Javascript, "mysql", MYSQL, ClientId::NodeMysql),
+    own_rules(Javascript, "mariadb", MYSQL),
+    own_rules(Javascript, "@prisma/client", MYSQL),
+    driver(Python, "psycopg2", POSTGRESQL, ClientId::Libpq),
+    driver(Python, "psycopg2-binary", POSTGRESQL, ClientId::Libpq),
+    driver(Python, "psycopg", POSTGRESQL, ClientId::Libpq),
+    driver(Python, "psycopg-binary", POSTGRESQL, ClientId::Libpq),
+    driver(Python, "aiopg", POSTGRESQL, ClientId::Libpq),
+    driver(Python, "asyncpg", POSTGRESQL, ClientId::Asyncpg),
+    driver(Python, "pg8000", POSTGRESQL, ClientId::Pg8000),
+    driver(Python, "mysqlclient", MYSQL, ClientId::Libmariadb),
+    driver(Python, "pymysql", MYSQL, ClientId::Pymysql),
+    driver(Python, "aiomysql", MYSQL, ClientId::Pymysql),
+    driver(Python, "asyncmy", MYSQL, ClientId::Pymysql),
+    driver(
+        Python,
+        "mysql-connector-python",
+        MYSQL,
+        ClientId::Libmysqlclient,
+    ),
+    driver(Python, "mariadb", MYSQL, ClientId::Libmariadb),
+    driver(Ruby, "pg", POSTGRESQL, ClientId::Libpq),
+    driver(Ruby, "mysql2", MYSQL, ClientId::Libmariadb),
+    own_rules(Ruby, "trilogy", MYSQL),
+    driver(Java, "postgresql", POSTGRESQL, ClientId::Pgjdbc),
+    driver(Java, "mysql-connector-j", MYSQL, ClientId::ConnectorJ),
+    driver(Java, "mysql-connector-java", MYSQL, ClientId::ConnectorJ),
+    driver(Java, "mariadb-java-client", MYSQL, ClientId::MariadbJava),
+    own_rules(Go, "github.com/jackc/pgx/v5", POSTGRESQL),
+    own_rules(Go, "github.com/jackc/pgx/v4", POSTGRESQL),
+    own_rules(Go, "github.com/lib/pq", POSTGRESQL),
+    own_rules(Go, "github.com/go-sql-driver/mysql", MYSQL),
+    own_rules(Dotnet, "npgsql", POSTGRESQL),
+    own_rules(Dotnet, "npgsql.entityframeworkcore.postgresql", POSTGRESQL),
+    own_rules(Dotnet, "mysqlconnector", MYSQL),
+];
+
+/// Frameworks of PHP: their drivers come with the language.
+const PHP: &[(EngineId, ClientId)] = &[(POSTGRESQL, ClientId::Libpq), (MYSQL, ClientId::Mysqlnd)];
+
+/// The driver by which a project's program reaches an engine, and the name to call it by.
+pub(crate) fn of(near: &[&Package], engine: EngineId) -> Option<(&'static str, Option<ClientId>)> {
+    let named = |d: &&Driver| {
+        let is = |p: &&&Package| p.language == d.language && p.name == d.package;
+        d.engine == engine && near.iter().any(|p| is(&p))
+    };
+    if let Some(driver) = DRIVERS.iter().find(named) {
+        return Some((driver.package, driver.client));
+    }
+    let php = near.iter().any(|p| p.language == Php);
+    let (_, client) = PHP.iter().find(|(id, _)| php && *id == engine)?;
+    Some(("PDO", Some(*client)))
+}
