@@ -234,7 +234,10 @@ impl Listing<'_> {
         if is_folder && NEVER.iter().any(|name| entry.file_name() == *name) {
             return;
         }
-        if is_ignored(&path, is_folder, rules) {
+        // Environment files are left out of nearly every repository, and every program reads
+        // them.
+        let of_environment = !is_folder && is_environment(&entry.file_name());
+        if !of_environment && is_ignored(&path, is_folder, rules) {
             self.seen.ignored += 1;
             return;
         }
@@ -268,6 +271,11 @@ fn rules_of(folder: &Path, entries: &[DirEntry]) -> Option<Gitignore> {
         let _ = builder.add(entry.path());
     }
     builder.build().ok()
+}
+
+fn is_environment(name: &std::ffi::OsStr) -> bool {
+    name.to_str()
+        .is_some_and(|name| name.starts_with(".env") || name.ends_with(".env"))
 }
 
 /// The nearest rule that speaks of a path decides (gitignore(5)).

@@ -10,6 +10,7 @@ use chronaxis_model::sourced::{Origin, Sourced};
 use chronaxis_model::target::EngineId;
 
 use crate::clients::{client, engine_by_port, own_name};
+use crate::driver;
 use crate::entry::Entry;
 use crate::format::Format;
 use crate::grouping::{Group, is_string};
@@ -92,6 +93,8 @@ pub(crate) struct Source<'a> {
     pub(crate) worth: &'a dyn Fn(&Entry) -> Traced,
     /// The packages of the project round it.
     pub(crate) packages: &'a [&'a Package],
+    /// The engine of the container that goes by a name.
+    pub(crate) container: &'a dyn Fn(&str) -> Option<EngineId>,
 }
 
 impl Source<'_> {
@@ -330,7 +333,12 @@ impl Source<'_> {
         out.engine = out
             .engine
             .or_else(|| self.engine_above(group))
-            .or_else(|| engine_by_port(fields));
+            .or_else(|| engine_by_port(fields))
+            .or_else(|| {
+                let (_, _, host) = fields.iter().find(|(role, ..)| *role == Role::Host)?;
+                (self.container)(host.as_str())
+            })
+            .or_else(|| driver::sole_engine(self.packages));
         Some(out)
     }
 

@@ -45,14 +45,14 @@ use Language::{Dotnet, Go, Java, Javascript, Php, Python, Ruby};
 
 /// All of them; of those that a project has, the first of its engine counts.
 pub const DRIVERS: &[Driver] = &[
+    own_rules(Javascript, "@prisma/client", POSTGRESQL),
     driver(Javascript, "pg", POSTGRESQL, ClientId::NodePostgres),
     driver(Javascript, "pg-promise", POSTGRESQL, ClientId::NodePostgres),
     driver(Javascript, "postgres", POSTGRESQL, ClientId::PostgresJs),
-    own_rules(Javascript, "@prisma/client", POSTGRESQL),
+    own_rules(Javascript, "@prisma/client", MYSQL),
     driver(Javascript, "mysql2", MYSQL, ClientId::NodeMysql),
     driver(Javascript, "mysql", MYSQL, ClientId::NodeMysql),
     own_rules(Javascript, "mariadb", MYSQL),
-    own_rules(Javascript, "@prisma/client", MYSQL),
     driver(Python, "psycopg2", POSTGRESQL, ClientId::Libpq),
     driver(Python, "psycopg2-binary", POSTGRESQL, ClientId::Libpq),
     driver(Python, "psycopg", POSTGRESQL, ClientId::Libpq),
@@ -89,6 +89,17 @@ pub const DRIVERS: &[Driver] = &[
 
 /// Frameworks of PHP: their drivers come with the language.
 const PHP: &[(EngineId, ClientId)] = &[(POSTGRESQL, ClientId::Libpq), (MYSQL, ClientId::Mysqlnd)];
+
+/// The engine of a project that has drivers for one alone.
+pub(crate) fn sole_engine(near: &[&Package]) -> Option<EngineId> {
+    let named = |d: &&Driver| {
+        let is = |p: &&&Package| p.language == d.language && p.name == d.package;
+        d.client.is_some() && near.iter().any(|p| is(&p))
+    };
+    let mut engines = DRIVERS.iter().filter(named).map(|d| d.engine);
+    let first = engines.next()?;
+    engines.all(|engine| engine == first).then_some(first)
+}
 
 /// The driver by which a project's program reaches an engine, and the name to call it by.
 pub(crate) fn of(near: &[&Package], engine: EngineId) -> Option<(&'static str, Option<ClientId>)> {

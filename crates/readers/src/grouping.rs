@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use chronaxis_engines::engines;
+use chronaxis_engines::{by_id, engines};
 
 use crate::entry::Entry;
 use crate::format::Format;
@@ -200,7 +200,12 @@ pub(crate) fn is_string(text: &str) -> bool {
                 && chronaxis_model::settings::nearest(&base, schemes()).is_some()
                 && !matches!(engine_word(&base), Some(Means::Foreign))
         };
-        return !rest.is_empty() && (schemes().any(|known| known == base) || misspelt());
+        let of_engine = || match engine_word(&base) {
+            Some(Means::Engine(id)) => by_id(id).spec.in_settings,
+            _ => false,
+        };
+        let known = schemes().any(|known| known == base) || of_engine();
+        return !rest.is_empty() && (known || misspelt());
     }
     let low = bare.to_ascii_lowercase();
     let pairs = low.matches('=').count();

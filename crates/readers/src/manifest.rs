@@ -7,6 +7,7 @@ use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
 
 use crate::entry::{Entry, Part, Quotes, Value};
+use crate::letters::{Earlier, Otherwise, Pieces};
 use crate::traced::Traced;
 
 /// Whether a YAML file holds manifests.
@@ -67,11 +68,18 @@ pub(crate) fn named(entries: &[Entry]) -> Vec<Entry> {
                 "data" | "stringData" => entry.value.clone(),
                 _ => continue,
             };
-            let mut taken =
-                Entry::new(vec![name.clone(), key.clone()], entry.key_at.clone(), value);
+            let path = vec![name.clone(), key.clone()];
+            let mut taken = Entry::new(path, entry.key_at.clone(), value);
             taken.document = entry.document;
             taken.file = entry.file;
-            out.push(taken);
+            // What is written plainly outranks the same key in base64 (Kubernetes API
+            // reference, "Secret").
+            let same = |e: &Entry| e.path == taken.path && e.document == taken.document;
+            match out.iter_mut().find(|e| same(e)) {
+                Some(known) if section == "stringData" => *known = taken.clone(),
+                Some(_) => {}
+                None => out.push(taken.clone()),
+            }
         }
     }
     out
@@ -104,10 +112,80 @@ fn decoded(value: &Value) -> Value {
     }
 }
 
+/// The variables of one container, as its workload tells them.
+#[derive(Default)]
+struct Container {
+    name: String,
+    /// Those of whole secrets and maps; the later one counts.
+    from: Vec<Entry>,
+    /// Those that are named one by one: they outrank the others.
+    own: Vec<Own>,
+}
+
+/// A variable that is named by itself.
+struct Own {
+    entry: Entry,
+    /// Whether its value stands there, with `$(NAME)` in it for others.
+    literal: bool,
+}
+
+impl Container {
+    /// What its program gets (Kubernetes API reference, "Container", `env` and `envFrom`).
+    fn variables(self) -> Vec<Entry> {
+        let mut out: Vec<Entry> = Vec::new();
+        let put = |entry: Entry, out: &mut Vec<Entry>| {
+            out.retain(|known| known.key() != entry.key());
+            out.push(entry);
+        };
+        let mut earlier = Earlier::default();
+        for entry in self.from {
+            earlier.note(entry.key(), &entry.value);
+            put(entry, &mut out);
+        }
+        for mut own in self.own {
+            if own.literal
+                && let Some(text) = own.entry.value.plain()
+                && text.as_str().contains("$(")
+            {
+                own.entry.value.parts = with_references(&text, &own.entry, &earlier);
+            }
+            earlier.note(own.entry.key(), &own.entry.value);
+            put(own.entry, &mut out);
+        }
+        out
+    }
+}
+
+/// `$(NAME)` for a variable named above; one that is not known stays as it stands, and
+/// `$$(NAME)` means the text itself.
+fn with_references(text: &Traced, entry: &Entry, earlier: &Earlier) -> Vec<Part> {
+    let mut pieces = Pieces::default();
+    let string = text.as_str();
+    let mut at = 0;
+    while let Some(rest) = string.get(at..).filter(|r| !r.is_empty()) {
+        if rest.starts_with("$$") {
+            pieces.append(&text.slice(at..at + 1));
+            at += 2;
+            continue;
+        }
+        let inner = rest.strip_prefix("$(").and_then(|r| r.split_once(')'));
+        if let Some((name, _)) = inner.filter(|(name, _)| earlier.knows(name)) {
+            earlier.put(&mut pieces, name, entry.value.at.clone(), Otherwise::Nothing);
+            at += name.len() + 3;
+            continue;
+        }
+        let length = rest.chars().next().map_or(1, char::len_utf8);
+        pieces.append(&text.slice(at..at + length));
+        at += length;
+    }
+    pieces.over()
+}
+
 /// The variables of the containers of a file's workloads: `[container, NAME]`.
 pub(crate) fn containers(entries: &[Entry], known: &Named) -> Vec<Entry> {
     let mut out = Vec::new();
     for document in Document::all(entries) {
+        let mut containers: Vec<Container> = Vec::new();
         for entry in &document.entries {
             let at = entry
                 .path
@@ -118,57 +196,69 @@ pub(crate) fn containers(entries: &[Entry], known: &Named) -> Vec<Entry> {
                 continue;
             };
             let rest: Vec<&str> = entry.path.iter().skip(at + 2).map(String::as_str).collect();
-            let container = || {
-                let mut path: Vec<&str> = base.iter().map(String::as_str).collect();
-                path.push("name");
-                document.text(&path).unwrap_or_default()
+            let mut path: Vec<&str> = base.iter().map(String::as_str).collect();
+            path.push("name");
+            let name = document.text(&path).unwrap_or_default();
+            let place = match containers.iter().position(|c| c.name == name) {
+                Some(place) => place,
+                None => {
+                    containers.push(Container {
+                        name: name.clone(),
+                        ..Container::default()
+                    });
+                    containers.len() - 1
+                }
+            };
+            let Some(container) = containers.get_mut(place) else {
+                continue;
             };
             match rest.as_slice() {
                 ["env", index, "value"] => {
-                    if let Some((name, key_at)) = variable(&document, base, index) {
+                    if let Some((variable, key_at)) = variable(&document, base, index) {
                         let mut taken =
-                            Entry::new(vec![container(), name], key_at, entry.value.clone());
+                            Entry::new(vec![name, variable], key_at, entry.value.clone());
                         taken.document = entry.document;
                         taken.file = entry.file;
-                        out.push(taken);
+                        container.own.push(Own {
+                            entry: taken,
+                            literal: true,
+                        });
                     }
                 }
-                [
-                    "env",
-                    index,
-                    "valueFrom",
-                    "secretKeyRef" | "configMapKeyRef",
-                    "key",
-                ] => {
+                ["env", index, "valueFrom", kind, "key"] => {
                     let mut path: Vec<String> = entry.holder().to_vec();
                     path.push("name".to_owned());
                     let path: Vec<&str> = path.iter().map(String::as_str).collect();
                     let from = document.text(&path).unwrap_or_default();
                     let key = entry.value.plain().map(|k| k.as_str().to_owned());
-                    if let (Some((name, _)), Some(key)) = (variable(&document, base, index), key) {
-                        let found = known
-                            .get(&from)
-                            .and_then(|all| all.iter().find(|e| e.key() == key));
+                    let of_map = matches!(*kind, "secretKeyRef" | "configMapKeyRef");
+                    if let (Some((variable, _)), Some(key), true) =
+                        (variable(&document, base, index), key, of_map)
+                    {
+                        let all = known.get(&from);
+                        let found = all.and_then(|all| all.iter().find(|e| e.key() == key));
                         let unknown = || Entry {
                             value: Value::unknown(entry.value.at.clone()),
                             ..(*entry).clone()
                         };
                         let mut taken = found.cloned().unwrap_or_else(unknown);
-                        taken.path = vec![container(), name];
+                        taken.path = vec![name, variable];
                         taken.document = entry.document;
-                        out.push(taken);
+                        container.own.push(Own {
+                            entry: taken,
+                            literal: false,
+                        });
                     }
                 }
-                ["envFrom", _, "secretRef" | "configMapRef", "name"] => {
-                    let from = entry
-                        .value
-                        .plain()
-                        .map(|k| k.as_str().to_owned())
-                        .unwrap_or_default();
+                ["envFrom", index, "secretRef" | "configMapRef", "name"] => {
+                    let from = entry.value.plain();
+                    let from = from.map_or_else(String::new, |k| k.as_str().to_owned());
+                    let mut path: Vec<&str> = base.iter().map(String::as_str).collect();
+                    path.extend(["envFrom", *index, "prefix"]);
+                    let prefix = document.text(&path).unwrap_or_default();
                     for found in known.get(&from).into_iter().flatten() {
-                        let path = vec![container(), found.key().to_owned()];
-                        out.push(Entry {
-                            path,
+                        container.from.push(Entry {
+                            path: vec![name.clone(), format!("{prefix}{}", found.key())],
                             document: entry.document,
                             ..found.clone()
                         });
@@ -176,6 +266,61 @@ pub(crate) fn containers(entries: &[Entry], known: &Named) -> Vec<Entry> {
                 }
                 _ => {}
             }
+        }
+        out.extend(containers.into_iter().flat_map(Container::variables));
+    }
+    out
+}
+
+/// A key that a workload asks a secret or map for, and that it does not have: the container
+/// does not start.
+pub(crate) struct Absent {
+    /// The secret or map.
+    pub(crate) from: String,
+    /// The key.
+    pub(crate) key: String,
+    /// The container that asks.
+    pub(crate) container: String,
+    /// Where it asks.
+    pub(crate) at: usize,
+}
+
+/// The keys that are asked for and are not there. (What is not in these files at all may be
+/// in the cluster.)
+pub(crate) fn absent(entries: &[Entry], known: &Named) -> Vec<Absent> {
+    let mut out = Vec::new();
+    for document in Document::all(entries) {
+        for entry in &document.entries {
+            let [.., kind, last] = entry.path.as_slice() else {
+                continue;
+            };
+            if last != "key" || !matches!(kind.as_str(), "secretKeyRef" | "configMapKeyRef") {
+                continue;
+            }
+            let holder: Vec<&str> = entry.holder().iter().map(String::as_str).collect();
+            let sibling = |name: &str| {
+                let mut path = holder.clone();
+                path.push(name);
+                document.text(&path)
+            };
+            let (Some(from), Some(key)) = (sibling("name"), entry.value.plain()) else {
+                continue;
+            };
+            let optional = sibling("optional").is_some_and(|v| v == "true");
+            let has = |all: &Vec<Entry>| all.iter().any(|e| e.key() == key.as_str());
+            if optional || known.get(&from).is_none_or(has) {
+                continue;
+            }
+            let base = entry.path.iter().position(|k| k == "containers" || k == "initContainers");
+            let mut path: Vec<&str> = entry.path.iter().map(String::as_str).collect();
+            path.truncate(base.map_or(0, |at| at + 2));
+            path.push("name");
+            out.push(Absent {
+                from,
+                key: key.as_str().to_owned(),
+                container: document.text(&path).unwrap_or_default(),
+                at: entry.value.at.start,
+            });
         }
     }
     out

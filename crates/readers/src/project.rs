@@ -54,6 +54,9 @@ pub struct Project {
     pub(crate) files: Vec<File>,
     pub(crate) environment: Option<FileId>,
     pub(crate) packages: Vec<Package>,
+    /// Whether files that a program reads one over the other are read so, rather than each
+    /// by its own words.
+    pub(crate) as_program: bool,
     /// Files that are handed to a reader: the path, the reader, the file that says so.
     handed: Vec<(String, &'static str, String)>,
 }
@@ -110,6 +113,15 @@ impl Report {
 }
 
 impl Project {
+    /// A project whose files are read as its program reads them: those that outrank others
+    /// have the last word.
+    pub fn of_program() -> Project {
+        Project {
+            as_program: true,
+            ..Project::default()
+        }
+    }
+
     /// Takes a file; `mode` are its permission bits.
     pub fn add(&mut self, path: &str, bytes: &[u8], mode: Option<u32>) -> Taken {
         let Ok(text) = Text::decode(bytes) else {

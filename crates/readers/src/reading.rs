@@ -1,12 +1,14 @@
 //! One reading: each file by itself, then all of them together.
 
 mod apart;
+mod layers;
 mod together;
 
 use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::shown;
 
 use self::apart::{join_constants, name_apart, told_by_shape};
+use self::layers::Layers;
 use crate::check;
 use crate::compose;
 use crate::connection::Source;
@@ -147,6 +149,10 @@ impl Reading<'_> {
 
     fn read_file(&self, id: FileId, file: &File, report: &mut Report) {
         let seen = self.seen(id);
+        let layers = self.layers(id, file);
+        if matches!(layers, Layers::SpokenFor) {
+            return;
+        }
         let of_services = matches!(file.kind, Kind::Compose | Kind::Manifest);
         let entries = match file.kind {
             Kind::Compose => self.of_compose(file),
@@ -157,7 +163,10 @@ impl Reading<'_> {
                 }
                 self.with_included(id, 0)
             }
-            Kind::Plain | Kind::Environment => file.parsed.entries.clone(),
+            Kind::Plain | Kind::Environment => match &layers {
+                Layers::Several(all) => self.laid_over(all),
+                _ => file.parsed.entries.clone(),
+            },
         };
         let worth = |entry: &Entry| self.variables.resolve(entry, &seen);
         // Gathering looks at values too: it must see what they are worth.
@@ -181,6 +190,10 @@ impl Reading<'_> {
             entries: &entries,
             worth: &worth,
             packages: &near,
+            container: &|host| {
+                let mut services = self.project.files.iter().flat_map(|f| &f.services);
+                services.find(|s| s.is_called(host))?.engine
+            },
         };
         let first = report.connections.len();
         let mut others = None;
@@ -188,6 +201,10 @@ impl Reading<'_> {
             let Some(mut connection) = source.connection(&group) else {
                 continue;
             };
+            if file.kind == Kind::Manifest {
+                let container = group.holder.first().cloned().unwrap_or_default();
+                connection.findings.extend(self.absent_in(id, file, &container));
+            }
             if of_services {
                 if connection.entries.iter().all(|(_, e)| e.file != id) {
                     continue;
@@ -212,12 +229,15 @@ impl Reading<'_> {
                 reader,
                 &worth,
             ));
+            let outranked = self.outranked(id, file, &connection);
+            connection.findings.extend(outranked);
             connection.reader = reader;
             if let Some(reader) = reader {
                 let form = &mut connection.draft.form;
                 *form = format!("{form} as {} reads it", reader.title);
             }
-            if file.format == Format::Environment && file.kind == Kind::Plain {
+            let alone = matches!(layers, Layers::Alone);
+            if file.format == Format::Environment && file.kind == Kind::Plain && alone {
                 let others = others.get_or_insert_with(|| self.other_readings(id, file));
                 let differing = check::differing(&self.places, &connection, reader, others, &worth);
                 connection.findings.extend(differing);
@@ -388,7 +408,29 @@ impl Reading<'_> {
         out
     }
 
-    fn of_manifest(&self, file: &File) -> Vec<Entry> {
+    /// What a container asks of secrets and maps that do not have it.
+    fn absent_in(&self, id: FileId, file: &File, container: &str) -> Vec<Defect> {
+        let absent = manifest::absent(&file.parsed.entries, &self.named_of_cluster());
+        let of_it = absent.into_iter().filter(|a| a.container == container);
+        of_it
+            .map(|a| Defect {
+                kind: DefectKind::Missing,
+                subject: Field::FILE,
+                stops: true,
+                text: format!(
+                    "{} has no key {}, so the container does not start",
+                    shown::quoted("name", &a.from),
+                    shown::quoted("name", &a.key)
+                ),
+                expected: "a key that is there, or the key added to it".to_owned(),
+                place: Some(self.places.point(id, a.at)),
+                mended: None,
+            })
+            .collect()
+    }
+
+    /// The secrets and maps of all files, by their names.
+    fn named_of_cluster(&self) -> manifest::Named {
         let mut named: manifest::Named = manifest::Named::new();
         for other in self
             .project
@@ -401,6 +443,11 @@ impl Reading<'_> {
                 named.entry(name).or_default().push(entry);
             }
         }
+        named
+    }
+
+    fn of_manifest(&self, file: &File) -> Vec<Entry> {
+        let named = self.named_of_cluster();
         let mut out = manifest::named(&file.parsed.entries);
         out.extend(manifest::containers(&file.parsed.entries, &named));
         out

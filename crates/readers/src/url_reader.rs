@@ -182,6 +182,17 @@ pub const URL_READERS: &[UrlReader] = &[
         tls: Tls::AsTold,
     },
     UrlReader {
+        id: "prisma",
+        title: "Prisma",
+        read: node::mysql,
+        language: Language::Javascript,
+        packages: &["@prisma/client", "prisma"],
+        schemes: Some(&["postgresql", "postgres", "mysql", "sqlserver", "mongodb"]),
+        engines: &[],
+        takes: Takes::Only(&["sslmode", "connect_timeout", "socket"]),
+        tls: Tls::AsTold,
+    },
+    UrlReader {
         id: "node-postgres",
         title: "node-postgres",
         read: node::postgres,

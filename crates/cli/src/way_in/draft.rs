@@ -109,7 +109,11 @@ fn is_plainly_a_place(place: &str) -> bool {
 /// What a file describes, with what its neighbours show.
 fn file(typed: &Typed) -> Result<Described, Failure> {
     let (path, name) = reading::split(typed.expose());
-    let read = reading::read_with_neighbours(Path::new(path))?;
+    let is_folder = Path::new(path).is_dir();
+    let read = match is_folder {
+        true => reading::read_folder(Path::new(path))?,
+        false => reading::read_with_neighbours(Path::new(path))?,
+    };
     let (index, _) = reading::chosen(&read.report, path, name)?;
     Ok(Described {
         by: DescribedBy::File {
@@ -117,7 +121,10 @@ fn file(typed: &Typed) -> Result<Described, Failure> {
             index,
             word: typed.expose().to_owned(),
         },
-        environment: Environment::Counts,
+        environment: match is_folder {
+            true => Environment::LeftOut,
+            false => Environment::Counts,
+        },
         label: None,
     })
 }
@@ -133,10 +140,14 @@ fn folder(typed: &Typed) -> Result<Vec<Described>, Failure> {
     let several = chosen.len() > 1;
     let described = |index: usize| {
         let connection = read.report.connections.get(index);
-        let word = connection.map_or_else(String::new, |c| format!("{}#{}", c.file, c.name));
+        let label = connection.map_or_else(String::new, |c| format!("{}#{}", c.file, c.name));
+        // What is typed again is the folder: its files may outrank one another.
+        let word = match several {
+            true => format!("{folder}#{}", reading::called(&read.report, index, folder)),
+            false => folder.to_owned(),
+        };
         Described {
-            // By what tells them apart, and can be given back.
-            label: (several && !word.is_empty()).then(|| word.clone()),
+            label: (several && !label.is_empty()).then_some(label),
             by: DescribedBy::File {
                 read: read.clone(),
                 index,

@@ -20,6 +20,13 @@ const ROUND: Reach = Reach {
     most: Some(2000),
 };
 
+/// A whole folder, as deep as a look over its settings goes.
+const WHOLE: Reach = Reach {
+    all: false,
+    depth: None,
+    most: None,
+};
+
 /// Files included by option files: how often one may lead to others.
 const MOST_INCLUDES: usize = 8;
 
@@ -34,6 +41,11 @@ pub(crate) struct Read {
 pub(crate) fn split(text: &str) -> (&str, Option<&str>) {
     if Path::new(text).exists() {
         return (text, None);
+    }
+    // Behind a folder the name may be a file's with a name of its own behind it.
+    let mut signs = text.match_indices('#').map(|(at, _)| text.split_at(at));
+    if let Some((folder, name)) = signs.find(|(before, _)| Path::new(before).is_dir()) {
+        return (folder, name.get(1..).filter(|name| !name.is_empty()));
     }
     match text.rsplit_once('#') {
         Some((path, name)) if !path.is_empty() => (path, Some(name)),
@@ -59,11 +71,7 @@ pub(crate) fn is_path(text: &str) -> bool {
 
 /// Reads files and folders.
 pub(crate) fn read(paths: &[PathBuf], all: bool, with_environment: bool) -> Result<Read, Failure> {
-    let reach = Reach {
-        all,
-        depth: None,
-        most: None,
-    };
+    let reach = Reach { all, ..WHOLE };
     let mut looked_at = LookedAt::default();
     let mut project = Project::default();
     let mut taken = Vec::new();
@@ -77,10 +85,34 @@ pub(crate) fn read(paths: &[PathBuf], all: bool, with_environment: bool) -> Resu
 /// out, for the folder names the hosts to which it would be sent.
 pub(crate) fn read_folder(path: &Path) -> Result<Read, Failure> {
     let mut looked_at = LookedAt::default();
-    let mut project = Project::default();
+    let mut project = Project::of_program();
     let mut taken = Vec::new();
-    take(&mut project, &mut taken, path, ROUND, &mut looked_at)?;
+    take(&mut project, &mut taken, path, WHOLE, &mut looked_at)?;
     Ok(finish(project, taken, looked_at, false))
+}
+
+/// What a connection of a folder is called behind the folder: its name, or, where another
+/// one has the same, its file's too.
+pub(crate) fn called(report: &Report, index: usize, folder: &str) -> String {
+    let Some(own) = report.connections.get(index) else {
+        return String::new();
+    };
+    let same = report
+        .connections
+        .iter()
+        .filter(|c| is_called(c, &own.name));
+    if same.count() == 1 {
+        return own.name.clone();
+    }
+    let folder = folder
+        .strip_prefix("./")
+        .unwrap_or(folder)
+        .trim_end_matches('/');
+    let inside = own
+        .file
+        .strip_prefix(folder)
+        .and_then(|rest| rest.strip_prefix('/'));
+    format!("{}#{}", inside.unwrap_or(&own.file), own.name)
 }
 
 /// The connections of a folder that can be walked, each once: samples are nobody's.
@@ -223,12 +255,9 @@ pub(crate) fn chosen<'a>(
         .collect();
     let names = || {
         all.iter()
-            .map(|(_, c)| {
-                if is_folder {
-                    format!("{} ({})", c.name, c.file)
-                } else {
-                    c.name.clone()
-                }
+            .map(|(index, c)| match is_folder {
+                true => called(report, *index, path),
+                false => c.name.clone(),
             })
             .collect()
     };

@@ -27,6 +27,7 @@ mod namespaces_way;
 mod options;
 mod output;
 mod real_block;
+mod real_folders;
 mod real_hosts;
 mod real_mariadb;
 mod real_names;

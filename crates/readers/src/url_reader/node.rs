@@ -67,8 +67,10 @@ fn split(all: &[Letter]) -> Result<Split<'_>, super::Refused> {
     if !number.chars().all(|c| c.is_ascii_digit())
         || (!number.is_empty() && number.parse::<u16>().is_err())
     {
-        let behind = split_first(all, '#').is_some() || !query.is_empty();
-        let of_account = account.is_none() && behind;
+        // What stands before the sign is no port: it is the beginning of a password.
+        let authority_end = authority.last().map_or(0, |l| l.at);
+        let later = all.iter().any(|l| l.c == '@' && l.at > authority_end);
+        let of_account = account.is_none() && later;
         return Err(refused(
             if of_account { "password" } else { "port" },
             INVALID,

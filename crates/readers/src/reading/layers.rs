@@ -1,0 +1,219 @@
+//! Files that a program reads one over the other: which of them have the last word.
+
+use chronaxis_model::settings::{Defect, DefectKind, Field};
+
+use super::Reading;
+use crate::connection::Connection;
+use crate::entry::Entry;
+use crate::format::Format;
+use crate::packages;
+use crate::project::{File, Kind, folder};
+use crate::traced::FileId;
+
+/// Who reads several environment files, and in which order: what stands behind `.env`, the
+/// weakest first. `{mode}` is the mode that the program runs in.
+struct Order {
+    packages: &'static [&'static str],
+    endings: &'static [&'static str],
+}
+
+const ORDERS: &[Order] = &[
+    Order {
+        packages: &["next"],
+        endings: &["", ".{mode}", ".local", ".{mode}.local"],
+    },
+    Order {
+        packages: &["vite", "dotenv-flow", "@nuxt/kit", "astro"],
+        endings: &["", ".local", ".{mode}", ".{mode}.local"],
+    },
+    Order {
+        packages: &["dotenv-rails"],
+        endings: &["", ".{mode}", ".local", ".{mode}.local"],
+    },
+    Order {
+        packages: &[
+            "symfony/dotenv",
+            "symfony/framework-bundle",
+            "symfony/runtime",
+        ],
+        endings: &[".dist", "", ".local", ".{mode}", ".{mode}.local"],
+    },
+];
+
+/// The modes that programs know, the one in which they are developed first.
+const MODES: &[(&str, &[&str])] = &[
+    ("development", &["development", "dev"]),
+    ("production", &["production", "prod"]),
+];
+
+/// A file name without folder.
+fn name(path: &str) -> &str {
+    path.rsplit('/').next().unwrap_or(path)
+}
+
+impl Reading<'_> {
+    /// The files that speak of the same settings as this one, the weakest first and itself
+    /// among them, where the program reads several one over the other; none where it reads
+    /// this one alone, or a stronger one speaks for it.
+    pub(super) fn layers(&self, id: FileId, file: &File) -> Layers {
+        let alone = Layers::Alone;
+        if !self.project.as_program || file.kind == Kind::Environment {
+            return alone;
+        }
+        let all = match (file.format, file.kind) {
+            (Format::Environment, Kind::Plain) => self.environment_layers(file),
+            (Format::Unit, _) => self.drop_ins(file),
+            (Format::Properties | Format::Yaml, Kind::Plain) => self.profiles(file),
+            _ => Vec::new(),
+        };
+        match all.first() {
+            Some(_) if all.len() < 2 => alone,
+            Some(first) if *first == id => Layers::Several(all),
+            Some(_) => Layers::SpokenFor,
+            None => alone,
+        }
+    }
+
+    fn beside(&self, file: &File, wanted: &str) -> Option<FileId> {
+        let home = folder(&file.path);
+        let mut all = self.project.files.iter();
+        all.position(|f| folder(&f.path) == home && name(&f.path) == wanted)
+    }
+
+    fn environment_layers(&self, file: &File) -> Vec<FileId> {
+        let near = packages::near(&self.project.packages, folder(&file.path));
+        let used = |order: &&Order| {
+            let named = |p: &&packages::Package| order.packages.contains(&p.name.as_str());
+            near.iter().any(|p| named(&p))
+        };
+        let Some(order) = ORDERS.iter().find(used) else {
+            return Vec::new();
+        };
+        let own = name(&file.path);
+        for (_, words) in MODES {
+            let mut all = Vec::new();
+            let mut is_in = false;
+            for ending in order.endings {
+                for word in *words {
+                    let wanted = format!(".env{}", ending.replace("{mode}", word));
+                    if let Some(id) = self.beside(file, &wanted)
+                        && !all.contains(&id)
+                    {
+                        is_in |= wanted == own;
+                        all.push(id);
+                    }
+                }
+            }
+            if is_in {
+                return all;
+            }
+        }
+        Vec::new()
+    }
+
+    /// A unit and its drop-ins, in the order of their names (systemd.unit(5)).
+    fn drop_ins(&self, file: &File) -> Vec<FileId> {
+        let (home, unit) = match file.path.rsplit_once(".service.d/") {
+            Some((unit, _)) => (folder(unit), format!("{}.service", name(unit))),
+            None => (folder(&file.path), name(&file.path).to_owned()),
+        };
+        let whole = match home.is_empty() {
+            true => unit,
+            false => format!("{home}/{unit}"),
+        };
+        let drop_in = format!("{whole}.d/");
+        let files = self.project.files.iter().enumerate();
+        let mut all: Vec<(&str, FileId)> = files
+            .filter(|(_, f)| f.format == Format::Unit)
+            .filter(|(_, f)| f.path == whole || f.path.starts_with(&drop_in))
+            .map(|(id, f)| (f.path.as_str(), id))
+            .collect();
+        all.sort_by_key(|(path, _)| (*path != whole, *path));
+        all.into_iter().map(|(_, id)| id).collect()
+    }
+
+    /// Spring's `application` file and that of the profile it names as active.
+    fn profiles(&self, file: &File) -> Vec<FileId> {
+        let own = name(&file.path);
+        let (stem, ending) = own.rsplit_once('.').unwrap_or((own, ""));
+        if !stem.starts_with("application") {
+            return Vec::new();
+        }
+        let Some(base) = self.beside(file, &format!("application.{ending}")) else {
+            return Vec::new();
+        };
+        let entries = self.file(base).map_or(&[][..], |f| &f.parsed.entries);
+        let active = entries
+            .iter()
+            .find(|e| e.path.join(".") == "spring.profiles.active");
+        let mut all = vec![base];
+        let told = active.and_then(|e| e.value.plain());
+        for profile in told.iter().flat_map(|t| t.as_str().split(',')) {
+            let wanted = format!("application-{}.{ending}", profile.trim());
+            all.extend(self.beside(file, &wanted));
+        }
+        let is_in = all
+            .iter()
+            .any(|id| self.file(*id).is_some_and(|f| name(&f.path) == own));
+        match is_in {
+            true => all,
+            false => Vec::new(),
+        }
+    }
+
+    /// That another file has the last word on a value of this connection, where each file is
+    /// read by its own words.
+    pub(super) fn outranked(&self, id: FileId, file: &File, connection: &Connection) -> Option<Defect> {
+        let of_program = file.format == Format::Environment && file.kind == Kind::Plain;
+        if self.project.as_program || !of_program {
+            return None;
+        }
+        let all = self.environment_layers(file);
+        let own = all.iter().position(|layer| *layer == id)?;
+        let stronger = all.get(own + 1..).unwrap_or_default();
+        for (_, entry) in &connection.entries {
+            let sets = |layer: &&FileId| {
+                let entries = self.file(**layer).map_or(&[][..], |f| &f.parsed.entries);
+                entries.iter().any(|e| e.key() == entry.key())
+            };
+            if let Some(layer) = stronger.iter().rev().find(sets) {
+                let other = self.file(*layer).map_or("", |f| name(&f.path));
+                return Some(Defect {
+                    kind: DefectKind::ReadersDiffer,
+                    subject: Field::FILE,
+                    stops: false,
+                    text: format!("the program does not get this {}: {other} sets it too, and is read over this file", entry.key()),
+                    expected: format!("the value of {other}, or the folder in place of the file"),
+                    place: Some(self.places.point(entry.file, entry.key_at.start)),
+                    mended: None,
+                });
+            }
+        }
+        None
+    }
+
+    /// The entries of several files, the last word of each key kept.
+    pub(super) fn laid_over(&self, layers: &[FileId]) -> Vec<Entry> {
+        let mut out: Vec<Entry> = Vec::new();
+        for id in layers {
+            for entry in self.file(*id).map_or(&[][..], |f| &f.parsed.entries) {
+                let same = |e: &&mut Entry| e.path == entry.path && e.document == entry.document;
+                match out.iter_mut().find(same) {
+                    Some(known) => *known = entry.clone(),
+                    None => out.push(entry.clone()),
+                }
+            }
+        }
+        out
+    }
+}
+
+/// How a file stands to others of the same settings.
+pub(super) enum Layers {
+    /// It is read alone.
+    Alone,
+    /// It is the weakest of these.
+    Several(Vec<FileId>),
+    /// A weaker one speaks for it.
+    SpokenFor,
+}
