@@ -93,6 +93,8 @@ pub(crate) struct Source<'a> {
     pub(crate) worth: &'a dyn Fn(&Entry) -> Traced,
     /// The packages of the project round it.
     pub(crate) packages: &'a [&'a Package],
+    /// The engine whose client program is started with this file's variables.
+    pub(crate) client_of: Option<EngineId>,
     /// The engine of the container that goes by a name.
     pub(crate) container: &'a dyn Fn(&str) -> Option<EngineId>,
 }
@@ -338,7 +340,8 @@ impl Source<'_> {
                 let (_, _, host) = fields.iter().find(|(role, ..)| *role == Role::Host)?;
                 (self.container)(host.as_str())
             })
-            .or_else(|| driver::sole_engine(self.packages));
+            .or_else(|| driver::sole_engine(self.packages))
+            .or(self.client_of);
         Some(out)
     }
 

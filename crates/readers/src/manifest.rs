@@ -170,7 +170,12 @@ fn with_references(text: &Traced, entry: &Entry, earlier: &Earlier) -> Vec<Part>
         }
         let inner = rest.strip_prefix("$(").and_then(|r| r.split_once(')'));
         if let Some((name, _)) = inner.filter(|(name, _)| earlier.knows(name)) {
-            earlier.put(&mut pieces, name, entry.value.at.clone(), Otherwise::Nothing);
+            earlier.put(
+                &mut pieces,
+                name,
+                entry.value.at.clone(),
+                Otherwise::Nothing,
+            );
             at += name.len() + 3;
             continue;
         }
@@ -311,7 +316,10 @@ pub(crate) fn absent(entries: &[Entry], known: &Named) -> Vec<Absent> {
             if optional || known.get(&from).is_none_or(has) {
                 continue;
             }
-            let base = entry.path.iter().position(|k| k == "containers" || k == "initContainers");
+            let base = entry
+                .path
+                .iter()
+                .position(|k| k == "containers" || k == "initContainers");
             let mut path: Vec<&str> = entry.path.iter().map(String::as_str).collect();
             path.truncate(base.map_or(0, |at| at + 2));
             path.push("name");

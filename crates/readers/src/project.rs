@@ -1,6 +1,7 @@
 //! All files of a reading: what each describes, and what only all of them together show.
 
 use chronaxis_model::settings::Defect;
+use chronaxis_model::target::EngineId;
 
 use crate::compare::{self, Disagreement};
 use crate::compose::{self, Service};
@@ -46,6 +47,19 @@ pub(crate) struct File {
     pub(crate) services: Vec<Service>,
     /// Who reads it, the likeliest first; empty where nothing tells.
     pub(crate) readers: Vec<Counts>,
+    /// The engine whose client program is started with its variables.
+    pub(crate) client_of: Option<EngineId>,
+}
+
+/// A file that another one hands to a reader.
+#[derive(Clone)]
+struct Handed {
+    path: String,
+    reader: &'static str,
+    /// The file that says so.
+    by: String,
+    /// The engine whose client program is started there.
+    engine: Option<EngineId>,
 }
 
 /// The files of a reading.
@@ -58,7 +72,7 @@ pub struct Project {
     /// by its own words.
     pub(crate) as_program: bool,
     /// Files that are handed to a reader: the path, the reader, the file that says so.
-    handed: Vec<(String, &'static str, String)>,
+    handed: Vec<Handed>,
 }
 
 /// The folder of a path.
@@ -133,7 +147,12 @@ impl Project {
             let all = reader::handed(path, &text).into_iter();
             self.handed.extend(all.map(|handing| {
                 let named = beside(home, &handing.path);
-                (named, handing.reader, path.to_owned())
+                Handed {
+                    path: named,
+                    reader: handing.reader,
+                    by: path.to_owned(),
+                    engine: handing.engine,
+                }
             }));
         }
         if prefilter::is_context(path, bytes) && !prefilter::describes(path, bytes) {
@@ -172,6 +191,7 @@ impl Project {
             parsed,
             services,
             readers: Vec::new(),
+            client_of: None,
         });
         Taken::Read
     }
@@ -203,6 +223,7 @@ impl Project {
             parsed,
             services: Vec::new(),
             readers: Vec::new(),
+            client_of: None,
         });
     }
 
@@ -213,7 +234,12 @@ impl Project {
             let home = folder(&file.path);
             for service in &file.services {
                 let named = service.env_files.iter().map(|named| beside(home, named));
-                handed.extend(named.map(|path| (path, "compose", file.path.clone())));
+                handed.extend(named.map(|path| Handed {
+                    path,
+                    reader: "compose",
+                    by: file.path.clone(),
+                    engine: None,
+                }));
             }
             if file.format == Format::Unit {
                 let all = file
@@ -222,7 +248,12 @@ impl Project {
                     .iter()
                     .filter(|e| e.key() == "EnvironmentFile");
                 for named in all.filter_map(|e| e.value.plain()) {
-                    handed.push((named.as_str().to_owned(), "systemd", file.path.clone()));
+                    handed.push(Handed {
+                        path: named.as_str().to_owned(),
+                        reader: "systemd",
+                        by: file.path.clone(),
+                        engine: None,
+                    });
                 }
             }
         }
@@ -239,9 +270,13 @@ impl Project {
             };
             let to_it: Vec<(&'static str, String)> = handed
                 .iter()
-                .filter(|(path, reader, _)| meant(path, reader))
-                .map(|(_, reader, by)| (*reader, by.clone()))
+                .filter(|h| meant(&h.path, h.reader))
+                .map(|h| (h.reader, h.by.clone()))
                 .collect();
+            file.client_of = handed
+                .iter()
+                .filter(|h| meant(&h.path, h.reader))
+                .find_map(|h| h.engine);
             let around = Surroundings {
                 folder: folder(&file.path),
                 packages: &self.packages,

@@ -190,6 +190,7 @@ impl Reading<'_> {
             entries: &entries,
             worth: &worth,
             packages: &near,
+            client_of: file.client_of,
             container: &|host| {
                 let mut services = self.project.files.iter().flat_map(|f| &f.services);
                 services.find(|s| s.is_called(host))?.engine
@@ -203,7 +204,9 @@ impl Reading<'_> {
             };
             if file.kind == Kind::Manifest {
                 let container = group.holder.first().cloned().unwrap_or_default();
-                connection.findings.extend(self.absent_in(id, file, &container));
+                connection
+                    .findings
+                    .extend(self.absent_in(id, file, &container));
             }
             if of_services {
                 if connection.entries.iter().all(|(_, e)| e.file != id) {

@@ -410,14 +410,24 @@ fn differs(home: &Path, folder: &Path, gets_in: bool) -> Option<String> {
     if (state == "working") != gets_in {
         return Some(format!("{state} {cause}"));
     }
-    let faults: Vec<String> = case["target"]["defects"]
+    if !gets_in {
+        return None;
+    }
+    // What works has no finding above a warning.
+    let mut command = chronaxis(home);
+    let ran = finish(command.args(["settings", "--output", "json"]).arg(folder));
+    let survey: Value = serde_json::from_str(&ran.stdout).expect("a survey");
+    let connections = survey["connections"]
         .as_array()
-        .into_iter()
+        .cloned()
+        .unwrap_or_default();
+    let findings = connections.iter().filter_map(|c| c["findings"].as_array());
+    let faults: Vec<String> = findings
         .flatten()
-        .filter(|d| gets_in && d["stops"] == true)
-        .map(|d| d["text"].to_string())
+        .filter(|f| f["weight"] != "caution")
+        .map(|f| format!("{} {}", f["id"], f["text"]))
         .collect();
-    (!faults.is_empty()).then(|| faults.join("; "))
+    (!faults.is_empty()).then(|| format!("working, and {}", faults.join("; ")))
 }
 
 #[test]

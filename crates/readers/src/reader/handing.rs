@@ -1,5 +1,8 @@
 //! Files that hand an environment file to a reader: scripts, start commands, recipes.
 
+use chronaxis_engines::{MYSQL, POSTGRESQL};
+use chronaxis_model::target::EngineId;
+
 use crate::text::Text;
 
 /// What a file says of another one.
@@ -9,7 +12,21 @@ pub(crate) struct Handing {
     pub(crate) reader: &'static str,
     /// The file that it is given, as written there.
     pub(crate) path: String,
+    /// The engine whose client program the same file starts, if it starts one.
+    pub(crate) engine: Option<EngineId>,
 }
+
+/// Client programs, by the names with which scripts start them.
+const CLIENTS: &[(&str, EngineId)] = &[
+    ("psql", POSTGRESQL),
+    ("pg_dump", POSTGRESQL),
+    ("pg_restore", POSTGRESQL),
+    ("pg_isready", POSTGRESQL),
+    ("mysql", MYSQL),
+    ("mysqldump", MYSQL),
+    ("mariadb", MYSQL),
+    ("mariadb-dump", MYSQL),
+];
 
 /// Names of files with commands in them, beside those of the shell.
 const RECIPES: &[&str] = &[
@@ -42,6 +59,18 @@ pub(crate) fn of(path: &str, text: &Text) -> Vec<Handing> {
         .is_some_and(|l| l.starts_with("#!") && l.contains("bash"))
         || path.ends_with(".bash");
     let mut out = Vec::new();
+    let started = |line: &str| {
+        let mut words =
+            line.split(|c: char| c.is_whitespace() || matches!(c, ';' | '&' | '|' | '('));
+        words.find_map(|w| CLIENTS.iter().find(|(name, _)| *name == w))
+    };
+    let clients = text
+        .lines()
+        .filter(|(_, l)| !l.trim_start().starts_with('#'));
+    let engine = clients
+        .filter_map(|(_, line)| started(line))
+        .map(|(_, id)| *id)
+        .next();
     for (_, line) in text.lines() {
         let bare = line.trim();
         if bare.starts_with('#') {
@@ -65,7 +94,11 @@ pub(crate) fn of(path: &str, text: &Text) -> Vec<Handing> {
                 None => None,
             };
             if let (Some(path), Some(reader)) = (named, runner(&words, at)) {
-                out.push(Handing { reader, path });
+                out.push(Handing {
+                    reader,
+                    path,
+                    engine,
+                });
             }
             let sourced = match *word {
                 "source" => Some("bash"),
@@ -77,7 +110,11 @@ pub(crate) fn of(path: &str, text: &Text) -> Vec<Handing> {
                 && path.contains("env")
                 && !path.ends_with("activate")
             {
-                out.push(Handing { reader, path });
+                out.push(Handing {
+                    reader,
+                    path,
+                    engine,
+                });
             }
         }
     }

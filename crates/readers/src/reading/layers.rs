@@ -163,7 +163,12 @@ impl Reading<'_> {
 
     /// That another file has the last word on a value of this connection, where each file is
     /// read by its own words.
-    pub(super) fn outranked(&self, id: FileId, file: &File, connection: &Connection) -> Option<Defect> {
+    pub(super) fn outranked(
+        &self,
+        id: FileId,
+        file: &File,
+        connection: &Connection,
+    ) -> Option<Defect> {
         let of_program = file.format == Format::Environment && file.kind == Kind::Plain;
         if self.project.as_program || !of_program {
             return None;
@@ -182,7 +187,10 @@ impl Reading<'_> {
                     kind: DefectKind::ReadersDiffer,
                     subject: Field::FILE,
                     stops: false,
-                    text: format!("the program does not get this {}: {other} sets it too, and is read over this file", entry.key()),
+                    text: format!(
+                        "the program does not get this {}: {other} sets it too, and is read over this file",
+                        entry.key()
+                    ),
                     expected: format!("the value of {other}, or the folder in place of the file"),
                     place: Some(self.places.point(entry.file, entry.key_at.start)),
                     mended: None,
