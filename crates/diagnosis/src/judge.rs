@@ -21,7 +21,7 @@ pub use fall_back::falls_back;
 pub use going_on::{After, after, policy};
 pub use judged::{JudgedPath, Judgement, LayerJudgement, LostName, Status};
 pub use path::{NextSilent, PathView};
-pub use settings::unknown;
+pub use settings::{password_unknown, unknown};
 pub use summary::Summary;
 pub use symptom::{Symptom, optional_symptom_schema};
 

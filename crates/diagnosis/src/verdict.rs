@@ -22,7 +22,9 @@ use chronaxis_model::layer::Layer;
 use chronaxis_model::settings::Defect;
 
 use crate::inference::{self, Answers, Candidate, Weighed};
-use crate::judge::{Evidence, JudgedPath, Judgement, PathView, Symptom, judge, unknown};
+use crate::judge::{
+    Evidence, JudgedPath, Judgement, PathView, Symptom, judge, password_unknown, unknown,
+};
 use crate::knowledge::causes;
 use crate::knowledge::questions::Question;
 
@@ -212,7 +214,12 @@ fn headline(
                 _ => entry.headline.to_owned(),
             },
         },
-        (_, Some(entry)) if judgement.status.untold.is_some() => entry.headline.to_owned(),
+        (_, Some(entry)) if judgement.status.untold.is_some() => {
+            match password_unknown(evidence).filter(|_| entry.id == CauseId::PasswordMissing) {
+                Some(unknown) => sentence(&unknown.text),
+                None => entry.headline.to_owned(),
+            }
+        }
         (_, Some(_)) => {
             let names: Vec<CauseId> = weighed
                 .map(|(_, _, w)| plausible(w).map(|c| c.id).collect())

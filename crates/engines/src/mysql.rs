@@ -90,6 +90,7 @@ static SPEC: EngineSpec = EngineSpec {
         "pymysql", "MySQLdb", "mysql", "mariadb", "aiomysql", "asyncmy",
     ],
     variable_leads: &["mysql"],
+    marks: string::MARKS,
     own_names: &[
         ("sslmode", "ssl_mode"),
         ("sslrootcert", "ssl_ca"),

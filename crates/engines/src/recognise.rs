@@ -102,6 +102,14 @@ fn by_form(
         return by_scheme(text, scheme, line, engine)
             .ok_or_else(|| NotATarget::SchemeFarOff(scheme_shown(scheme)));
     }
+    let by_mark = |e: &&&'static Engine| e.spec.marks.iter().any(|mark| bare.contains(mark));
+    if let Some(engine) = engines().iter().find(by_mark) {
+        return Ok(Recognised {
+            engine,
+            by: EngineBy::Text,
+            draft: engine.strings.read(text, line),
+        });
+    }
     if is_complaint(bare) {
         return Err(NotATarget::ErrorText);
     }

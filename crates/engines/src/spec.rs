@@ -41,6 +41,8 @@ pub struct EngineSpec {
     pub jdbc_names: &'static [&'static str],
     /// What its data-source names for PHP begin with.
     pub php_name: Option<&'static str>,
+    /// Signs that only strings of its clients hold.
+    pub marks: &'static [&'static str],
     /// What the names of its ODBC drivers hold.
     pub odbc_words: &'static [&'static str],
     /// How its semicolon-separated strings differ from those of other engines.
@@ -124,6 +126,7 @@ impl EngineSpec {
             drivers: &[],
             jdbc_names: &[],
             php_name: None,
+            marks: &[],
             odbc_words: &[],
             pairs: PairDialect {
                 words: &[],

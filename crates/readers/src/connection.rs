@@ -18,7 +18,7 @@ use crate::names::{Means, Role, driver_words, engine_word, misspelt, renamed};
 use crate::packages::Package;
 use crate::places::Places;
 use crate::reader::Reader;
-use crate::resolve::{is_unknown, shown_variables};
+use crate::resolve::{is_nothing_but_unknown, is_unknown, shown_variables};
 use crate::traced::{FileId, Traced};
 use program::TakenApart;
 
@@ -31,6 +31,8 @@ pub struct Unknown {
     pub variables: Vec<String>,
     /// Where it stands.
     pub origin: Origin,
+    /// Why it is not known, in words, where no variable is the reason.
+    pub instead: Option<String>,
 }
 
 /// One description of a connection.
@@ -59,6 +61,9 @@ pub struct Connection {
     pub stage: Option<&'static str>,
     /// Who reads its file, where the project tells.
     pub reader: Option<&'static Reader>,
+    /// Whether its file describes another one that the program takes in its place, unless
+    /// told otherwise: of another mode of work, or not the default.
+    pub passed_over: bool,
     pub(crate) file_id: FileId,
     pub(crate) entries: Vec<(Role, Entry)>,
 }
@@ -123,6 +128,15 @@ impl Source<'_> {
         };
         let mut engine = told.engine;
         let mut unknown = Vec::new();
+        // A URL from a variable that is not set leaves the word to the parts beside it.
+        let has_host = fields.iter().any(|(role, ..)| *role == Role::Host);
+        fields.retain(|(role, entry, text)| {
+            let from_variable = entry.value.looks().count() == 1 || is_unknown(text.as_str());
+            !(*role == Role::Url
+                && has_host
+                && from_variable
+                && is_nothing_but_unknown(text.as_str()))
+        });
         if let Some((_, entry, text)) = fields.iter().rev().find(|(role, ..)| *role == Role::Url) {
             let read = self.string(entry, text, engine)?;
             engine = read.engine.or(engine);
@@ -176,6 +190,7 @@ impl Source<'_> {
             inside: None,
             stage: None,
             reader: None,
+            passed_over: false,
             file_id: self.id,
             entries: fields
                 .iter()
@@ -210,6 +225,7 @@ impl Source<'_> {
                 subject: Field::of(subject),
                 variables: shown_variables(text.as_str()),
                 origin,
+                instead: None,
             });
             return;
         }
@@ -427,7 +443,8 @@ impl Source<'_> {
             draft.form = format!("{}, taken apart by {}", draft.form, reader.title);
         }
         let names_driver = string.split("://").next().is_some_and(|s| s.contains('+'));
-        if string.contains("://") && !names_driver {
+        let of_go = string.contains("@tcp(") || string.contains("@unix(");
+        if (string.contains("://") && !names_driver) || of_go {
             self.by_driver(&mut draft, engine);
         }
         if engine.is_none() {
@@ -450,6 +467,7 @@ impl Source<'_> {
                         subject: Field::of(subject),
                         variables: shown_variables(&told.value),
                         origin,
+                        instead: None,
                     });
                     return None;
                 }
@@ -463,6 +481,7 @@ impl Source<'_> {
                     subject: Field::PASSWORD,
                     variables: shown_variables(told.value.expose()),
                     origin,
+                    instead: None,
                 });
             } else {
                 draft.secret = Some(Sourced::new(told.value, origin));
@@ -561,6 +580,7 @@ impl ReadString {
                 subject: Field::STRING,
                 variables: shown_variables(text.as_str()),
                 origin: source.places.origin(entry, text, 0),
+                instead: None,
             }],
         }
     }

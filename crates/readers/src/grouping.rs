@@ -207,6 +207,10 @@ pub(crate) fn is_string(text: &str) -> bool {
         let known = schemes().any(|known| known == base) || of_engine();
         return !rest.is_empty() && (known || misspelt());
     }
+    let marks = || engines().iter().flat_map(|e| e.spec.marks);
+    if marks().any(|mark| bare.contains(mark)) {
+        return true;
+    }
     let low = bare.to_ascii_lowercase();
     let pairs = low.matches('=').count();
     let semicolons = low.contains(';');

@@ -7,11 +7,11 @@ mod together;
 use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::shown;
 
-use self::apart::{join_constants, name_apart, told_by_shape};
+use self::apart::{join_constants, name_apart, pass_over, told_by_shape};
 use self::layers::Layers;
 use crate::check;
 use crate::compose;
-use crate::connection::Source;
+use crate::connection::{Connection, Source, Unknown};
 use crate::entry::Entry;
 use crate::format::Format;
 use crate::grouping;
@@ -163,10 +163,16 @@ impl Reading<'_> {
                 }
                 self.with_included(id, 0)
             }
-            Kind::Plain | Kind::Environment => match &layers {
-                Layers::Several(all) => self.laid_over(all),
-                _ => file.parsed.entries.clone(),
-            },
+            Kind::Plain | Kind::Environment => {
+                let own = match &layers {
+                    Layers::Several(all) => self.laid_over(all),
+                    _ => file.parsed.entries.clone(),
+                };
+                match file.format {
+                    Format::Unit => self.with_environment_files(file, own),
+                    _ => own,
+                }
+            }
         };
         let worth = |entry: &Entry| self.variables.resolve(entry, &seen);
         // Gathering looks at values too: it must see what they are worth.
@@ -218,6 +224,7 @@ impl Reading<'_> {
                     _ => None,
                 };
             }
+            self.name_inside(id, file, &mut connection);
             connection.stage = stage(&file.path).or_else(|| stage(&connection.name));
             if file.format == Format::PasswordFile {
                 let value = |key: &str| connection.value(key).unwrap_or("any").to_owned();
@@ -266,6 +273,13 @@ impl Reading<'_> {
         if file.format == Format::Php {
             told_by_shape(&mut own);
         }
+        // What a file of PHP calls its default is the one of its list that counts.
+        let of_default = |e: &&Entry| file.format == Format::Php && e.key() == "default";
+        let default = entries.iter().find(of_default).map(|e| worth(e));
+        pass_over(
+            &mut own,
+            default.as_ref().map(crate::traced::Traced::as_str),
+        );
         name_apart(&mut own);
         // A program that describes no connection may be written for another version of its
         // language: what cannot be read of it is nobody's matter here.
@@ -274,6 +288,36 @@ impl Reading<'_> {
             self.troubles(id, file, report);
         }
         report.connections.append(&mut own);
+    }
+
+    /// A name that exists inside a composition alone cannot be looked up from here, where
+    /// the program that uses it is one of its services.
+    fn name_inside(&self, id: FileId, file: &File, connection: &mut Connection) {
+        let is_inside = connection.inside.as_ref().is_some_and(|(of, _)| *of == id);
+        let host = connection.value("host").map(str::to_owned);
+        let Some(host) = host.filter(|_| is_inside && self.project.as_program) else {
+            return;
+        };
+        let of_it = file.services.iter().find(|s| s.is_called(&host));
+        let reaches_out = file
+            .services
+            .iter()
+            .any(|s| s.is_called(&connection.name) && s.on_host);
+        if of_it.is_none() || reaches_out {
+            return;
+        }
+        if let Some(told) = connection.draft.values.remove("host") {
+            connection.unknown.push(Unknown {
+                subject: Field::HOST,
+                variables: Vec::new(),
+                origin: told.origin,
+                instead: Some(format!(
+                    "{} is a name inside this composition, which only its containers can look up: run this inside the service {}",
+                    shown::quoted("host", &host),
+                    shown::quoted("name", &connection.name)
+                )),
+            });
+        }
     }
 
     /// What other readers make of an environment file: those that the project gives it to

@@ -142,6 +142,12 @@ fn asked_by(template: &str) -> Option<&str> {
     (plain && !name.is_empty()).then_some(name)
 }
 
+/// Whether one variable that is not known is all that a text is.
+pub(crate) fn is_nothing_but_unknown(text: &str) -> bool {
+    let alone = text.starts_with(OPENS) && text.find(CLOSES) == text.rfind(CLOSES);
+    alone && text.ends_with(CLOSES)
+}
+
 /// Whether a piece of a text is not known.
 pub(crate) fn is_unknown(text: &str) -> bool {
     text.contains(OPENS)

@@ -83,6 +83,7 @@ impl Connection {
         unknown
             .map(|unknown| {
                 let what = match unknown.variables.as_slice() {
+                    _ if unknown.instead.is_some() => unknown.instead.clone().unwrap_or_default(),
                     [] => "only running the program would tell".to_owned(),
                     [one] => format!("it comes from the variable {one}, which is not set here"),
                     more => format!(

@@ -119,7 +119,7 @@ pub(crate) fn called(report: &Report, index: usize, folder: &str) -> String {
 pub(crate) fn all_of(report: &Report) -> Vec<usize> {
     let mut seen = std::collections::BTreeSet::new();
     let all = report.connections.iter().enumerate();
-    all.filter(|(_, c)| !c.is_sample() && c.engine.is_some())
+    all.filter(|(_, c)| !c.is_sample() && !c.passed_over && c.engine.is_some())
         .filter(|(_, c)| {
             let values = c
                 .draft

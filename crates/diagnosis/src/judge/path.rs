@@ -389,7 +389,9 @@ impl<'a> PathView<'a> {
         if self.older_encryption_would_do() {
             return Some(Layer::Tls);
         }
-        let from_bare_string = !self.evidence.target.from_file();
+        // Whoever runs this may have the password: it is not in what was given.
+        let elsewhere = !self.evidence.target.from_file()
+            || super::settings::password_unknown(self.evidence).is_some();
         self.facts.iter().find_map(|(seen, fact)| match fact {
             Fact::BeyondUs { what, .. } => Some(match what {
                 chronaxis_model::fact::Beyond::Encryption => Layer::Tls,
@@ -402,9 +404,7 @@ impl<'a> PathView<'a> {
             } => Some(Layer::Tls),
             Fact::ServerSpared { .. } => Some(Layer::Listener),
             Fact::PlaintextWithheld | Fact::ProofWithheldSpent => Some(Layer::Login),
-            Fact::PasswordAsked { .. } if self.has_no_password() && from_bare_string => {
-                Some(Layer::Login)
-            }
+            Fact::PasswordAsked { .. } if self.has_no_password() && elsewhere => Some(Layer::Login),
             _ => None,
         })
     }

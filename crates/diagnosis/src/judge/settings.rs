@@ -3,7 +3,7 @@
 use chronaxis_engines::by_id;
 use chronaxis_model::fact::Fact;
 use chronaxis_model::layer::{Layer, Outcome};
-use chronaxis_model::settings::{Defect, DefectKind};
+use chronaxis_model::settings::{Defect, DefectKind, Field};
 
 use super::evidence::Evidence;
 use super::judged::LayerJudgement;
@@ -46,6 +46,16 @@ fn is_unknown(defect: &Defect) -> bool {
 pub fn unknown(evidence: Evidence<'_>) -> Option<&Defect> {
     evidence.facts().find_map(|(_, fact)| match fact {
         Fact::SettingDefect(defect) if defect.stops && is_unknown(defect) => Some(defect),
+        _ => None,
+    })
+}
+
+/// That the password is not known here, and may well be where the program runs.
+pub fn password_unknown(evidence: Evidence<'_>) -> Option<&Defect> {
+    evidence.facts().find_map(|(_, fact)| match fact {
+        Fact::SettingDefect(defect) if is_unknown(defect) && defect.subject == Field::PASSWORD => {
+            Some(defect)
+        }
         _ => None,
     })
 }

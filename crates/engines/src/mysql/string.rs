@@ -1,9 +1,11 @@
 //! Connection strings for MySQL and MariaDB. There is no one form that a library of
 //! theirs defines; each driver has its own, and all are read into the same names.
 
+mod go;
 mod places;
 mod words;
 
+pub(super) use go::MARKS;
 pub(super) use words::DRIVERS;
 
 use chronaxis_model::target::ClientId;
@@ -44,6 +46,12 @@ pub(super) fn read(text: &str, line: Option<u32>) -> Draft {
             _ => url(text, lead, URL, false),
         };
         ("URL", client, pieces)
+    } else if go::is_one(bare) {
+        (
+            "data-source name",
+            ClientId::Libmysqlclient,
+            go::read(text, lead),
+        )
     } else if bare.starts_with(PHP_LEAD) {
         let from = lead + PHP_LEAD.len();
         let pieces = data_source::read(text, from, PHP, Others::PassedOver);

@@ -43,6 +43,25 @@ pub(super) fn told_by_shape(connections: &mut [Connection]) {
     }
 }
 
+/// Modes in which a program is not developed: what they describe beside the mode of
+/// development is for another time and machine.
+const OTHER_MODES: &[&str] = &["production", "staging", "test"];
+
+/// Marks the connections of one file that the program does not take by itself: those of
+/// other modes beside that of development, and those beside the one that a file calls its
+/// default (`'default' => 'mysql'`).
+pub(super) fn pass_over(connections: &mut [Connection], default: Option<&str>) {
+    let developed = |c: &Connection| crate::names::stage(&c.name) == Some("development");
+    let has_development = connections.iter().any(developed);
+    let is_default = |c: &Connection| default == Some(c.name.as_str());
+    let has_default = connections.iter().any(is_default);
+    for connection in connections {
+        let mode = crate::names::stage(&connection.name);
+        let other_mode = has_development && mode.is_some_and(|m| OTHER_MODES.contains(&m));
+        connection.passed_over = other_mode || (has_default && !is_default(connection));
+    }
+}
+
 /// Gives connections of one file names of their own, where the short ones are the same.
 pub(super) fn name_apart(connections: &mut [Connection]) {
     let names: Vec<String> = connections.iter().map(|c| c.name.clone()).collect();

@@ -8,6 +8,7 @@ use crate::entry::Entry;
 use crate::format::Format;
 use crate::packages;
 use crate::project::{File, Kind, folder};
+use crate::reader::by_id;
 use crate::traced::FileId;
 
 /// Who reads several environment files, and in which order: what stands behind `.env`, the
@@ -61,6 +62,9 @@ impl Reading<'_> {
             return alone;
         }
         let all = match (file.format, file.kind) {
+            (Format::Environment, Kind::Plain) if self.is_of_unit(id) => {
+                return Layers::SpokenFor;
+            }
             (Format::Environment, Kind::Plain) => self.environment_layers(file),
             (Format::Unit, _) => self.drop_ins(file),
             (Format::Properties | Format::Yaml, Kind::Plain) => self.profiles(file),
@@ -198,6 +202,64 @@ impl Reading<'_> {
             }
         }
         None
+    }
+
+    /// A unit's own variables with those of the files that it names, which outrank them
+    /// (systemd.exec(5), "EnvironmentFile=").
+    pub(super) fn with_environment_files(&self, unit: &File, own: Vec<Entry>) -> Vec<Entry> {
+        let (named, mut out): (Vec<Entry>, Vec<Entry>) =
+            own.into_iter().partition(|e| e.key() == "EnvironmentFile");
+        for entry in named {
+            let Some(path) = entry.value.plain() else {
+                continue;
+            };
+            let Some((id, file)) = self.of_unit(unit, path.as_str()) else {
+                continue;
+            };
+            let reader = by_id("systemd").filter(|_| file.format == Format::Environment);
+            let entries = match reader {
+                Some(reader) => {
+                    let mut parsed = (reader.read)(&file.text);
+                    parsed.in_file(id);
+                    parsed.entries
+                }
+                None => file.parsed.entries.clone(),
+            };
+            for entry in entries {
+                out.retain(|known| known.key() != entry.key());
+                out.push(entry);
+            }
+        }
+        out
+    }
+
+    /// The file of the project that a unit names by the path that it has where the service
+    /// runs.
+    pub(super) fn of_unit(&self, unit: &File, path: &str) -> Option<(FileId, &File)> {
+        let home = folder(&unit.path);
+        let all = self.project.files.iter().enumerate();
+        let same = |f: &File| f.format == Format::Environment && name(&f.path) == name(path);
+        let mut fits: Vec<(FileId, &File)> = all.filter(|(_, f)| same(f)).collect();
+        fits.sort_by_key(|(_, f)| (f.path != path, folder(&f.path) != home));
+        fits.into_iter().next()
+    }
+
+    /// Whether a unit hands this file to its service: there it is read, nowhere else.
+    pub(super) fn is_of_unit(&self, id: FileId) -> bool {
+        let units = self
+            .project
+            .files
+            .iter()
+            .filter(|f| f.format == Format::Unit);
+        let mut named = units.flat_map(|unit| {
+            let all = unit
+                .parsed
+                .entries
+                .iter()
+                .filter(|e| e.key() == "EnvironmentFile");
+            all.filter_map(move |e| self.of_unit(unit, e.value.plain()?.as_str()))
+        });
+        named.any(|(of_it, _)| of_it == id)
     }
 
     /// The entries of several files, the last word of each key kept.
