@@ -90,11 +90,14 @@ pub const DRIVERS: &[Driver] = &[
 /// Frameworks of PHP: their drivers come with the language.
 const PHP: &[(EngineId, ClientId)] = &[(POSTGRESQL, ClientId::Libpq), (MYSQL, ClientId::Mysqlnd)];
 
+/// A package that is for several engines.
+const SEVERAL: &str = "@prisma/client";
+
 /// The engine of a project that has drivers for one alone.
 pub(crate) fn sole_engine(near: &[&Package]) -> Option<EngineId> {
     let named = |d: &&Driver| {
         let is = |p: &&&Package| p.language == d.language && p.name == d.package;
-        d.client.is_some() && near.iter().any(|p| is(&p))
+        d.package != SEVERAL && near.iter().any(|p| is(&p))
     };
     let mut engines = DRIVERS.iter().filter(named).map(|d| d.engine);
     let first = engines.next()?;
@@ -113,4 +116,41 @@ pub(crate) fn of(near: &[&Package], engine: EngineId) -> Option<(&'static str, O
     let php = near.iter().any(|p| p.language == Php);
     let (_, client) = PHP.iter().find(|(id, _)| php && *id == engine)?;
     Some(("PDO", Some(*client)))
+}
+
+/// The packages that SQLAlchemy loads for a scheme (its documentation, "Dialects"): the one
+/// to name, and what also has it.
+const DIALECTS: &[(&str, &[&str])] = &[
+    (
+        "postgresql",
+        &["psycopg2", "psycopg2-binary", "psycopg2cffi"],
+    ),
+    ("postgresql+psycopg2", &["psycopg2", "psycopg2-binary"]),
+    ("postgresql+psycopg", &["psycopg", "psycopg-binary"]),
+    ("postgresql+asyncpg", &["asyncpg"]),
+    ("postgresql+pg8000", &["pg8000"]),
+    ("mysql", &["mysqlclient"]),
+    ("mysql+mysqldb", &["mysqlclient"]),
+    ("mysql+pymysql", &["pymysql"]),
+    ("mysql+aiomysql", &["aiomysql"]),
+    ("mysql+asyncmy", &["asyncmy"]),
+    ("mysql+mysqlconnector", &["mysql-connector-python"]),
+    ("mariadb", &["mysqlclient"]),
+    ("mariadb+pymysql", &["pymysql"]),
+    ("mariadb+mariadbconnector", &["mariadb"]),
+];
+
+/// The package that SQLAlchemy needs for a scheme, where the project has another driver for
+/// that engine and not this one. (Where it has none, another list may name it.)
+pub(crate) fn absent(near: &[&Package], engine: EngineId, scheme: &str) -> Option<&'static str> {
+    let (_, needed) = DIALECTS.iter().find(|(known, _)| *known == scheme)?;
+    let python = |name: &str| near.iter().any(|p| p.language == Python && p.name == name);
+    if needed.iter().any(|name| python(name)) {
+        return None;
+    }
+    let mut others = DRIVERS
+        .iter()
+        .filter(|d| d.language == Python && d.engine == engine);
+    let has_other = others.any(|d| python(d.package));
+    needed.first().copied().filter(|_| has_other)
 }

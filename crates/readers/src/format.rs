@@ -15,6 +15,7 @@ mod tree;
 mod unit;
 mod yaml;
 
+pub(crate) use ini::one_percent;
 pub(crate) use option_file::includes;
 pub(crate) use plain::begins;
 pub(crate) use yaml::with_interpolation;

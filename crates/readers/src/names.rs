@@ -265,7 +265,16 @@ const STAGES: &[(&str, &str)] = &[
     ("skel", "sample"),
 ];
 
-/// The stage that a path or name speaks of.
+/// The stage that a file speaks of: by its name, or the folder that it lies in. A folder of
+/// examples makes nothing a sample: people begin with them.
+pub(crate) fn stage_of_file(path: &str) -> Option<&'static str> {
+    let mut pieces = path.rsplit('/');
+    let own = stage(pieces.next().unwrap_or_default());
+    let folder = || stage(pieces.next()?).filter(|stage| *stage != "sample");
+    own.or_else(folder)
+}
+
+/// The stage that a name speaks of.
 pub(crate) fn stage(text: &str) -> Option<&'static str> {
     let low = text.to_ascii_lowercase();
     low.split(|c: char| !c.is_ascii_alphanumeric())

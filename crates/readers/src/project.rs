@@ -257,6 +257,15 @@ impl Project {
                 }
             }
         }
+        for file in self.files.iter_mut().filter(|f| f.format == Format::Ini) {
+            let near = packages::near(&self.packages, folder(&file.path));
+            let python = near
+                .iter()
+                .any(|p| p.language == packages::Language::Python);
+            if python || file.path.ends_with("alembic.ini") {
+                file.parsed.entries.iter_mut().for_each(format::one_percent);
+            }
+        }
         for (id, file) in self.files.iter_mut().enumerate() {
             if file.format != Format::Environment || file.kind != Kind::Plain {
                 continue;

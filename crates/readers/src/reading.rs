@@ -17,7 +17,7 @@ use crate::format::Format;
 use crate::grouping;
 use crate::machine::Machine;
 use crate::manifest;
-use crate::names::stage;
+use crate::names::{stage, stage_of_file};
 use crate::packages;
 use crate::places::{Places, Sheet};
 use crate::project::{File, Kind, Project, Report, beside, folder};
@@ -89,7 +89,7 @@ impl Reading<'_> {
         out.extend(self.project.environment.filter(|_| !own.format.is_flat()));
         out.push(id);
         let home = folder(&own.path);
-        let own_stage = stage(&own.path);
+        let own_stage = stage_of_file(&own.path);
         let mut others: Vec<(usize, bool, FileId)> = Vec::new();
         for (other, file) in self.project.files.iter().enumerate() {
             let above = folder(&file.path);
@@ -121,6 +121,7 @@ impl Reading<'_> {
             }
             self.read_file(id, file, &mut report);
         }
+        self.parts_of_others(&mut report.connections);
         self.inside(&mut report.connections);
         self.check(&mut report.connections);
         self.disagree(&mut report);
@@ -225,7 +226,7 @@ impl Reading<'_> {
                 };
             }
             self.name_inside(id, file, &mut connection);
-            connection.stage = stage(&file.path).or_else(|| stage(&connection.name));
+            connection.stage = stage_of_file(&file.path).or_else(|| stage(&connection.name));
             if file.format == Format::PasswordFile {
                 let value = |key: &str| connection.value(key).unwrap_or("any").to_owned();
                 let of = |key: &str| shown::value(key, &value(key));

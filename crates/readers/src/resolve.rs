@@ -65,7 +65,7 @@ impl Variables {
         out.append(&text.slice(0..span.start));
         let asked = asked_by(text.as_str().get(span.clone()).unwrap_or_default());
         let look = Look {
-            name: asked.unwrap_or_default().to_owned(),
+            name: asked.map_or("", |(name, _)| name).to_owned(),
             default: None,
             required: true,
             by_program: true,
@@ -76,6 +76,11 @@ impl Variables {
             .filter(|_| asked.is_some() && depth < 8)
         {
             Some(found) => self.put(out, found, seen, depth + 1),
+            None if let Some((_, Some(default))) = asked => {
+                let mut told = Traced::opaque(default, text.origin(span.start).1);
+                told.in_file(file);
+                out.append(&told);
+            }
             None => {
                 let mark = format!("{OPENS}{}{CLOSES}", look.name);
                 let mut unknown = Traced::opaque(mark, text.origin(span.start).1);
@@ -130,8 +135,10 @@ fn template(text: &str) -> Option<Range<usize>> {
         .min_by_key(|span| span.start)
 }
 
-/// The variable that a template asks for, if it asks for one: `ENV["X"]`, `ENV.fetch("X")`.
-fn asked_by(template: &str) -> Option<&str> {
+/// The variable that a template asks for, if it asks for one, and what counts in its place:
+/// `ENV["X"]`, `ENV.fetch("X")`, `ENV.fetch("X", "y")`, `ENV.fetch("X") { "y" }`,
+/// `ENV["X"] || "y"`. Anything else only a run would tell.
+fn asked_by(template: &str) -> Option<(&str, Option<&str>)> {
     let behind = template.split_once("ENV")?.1;
     let behind = behind
         .trim_start_matches(".fetch")
@@ -139,7 +146,32 @@ fn asked_by(template: &str) -> Option<&str> {
     let quote = behind.chars().next().filter(|c| matches!(c, '"' | '\''))?;
     let name = behind.get(1..)?.split(quote).next()?;
     let plain = name.chars().all(|c| c.is_ascii_alphanumeric() || c == '_');
-    (plain && !name.is_empty()).then_some(name)
+    if !plain || name.is_empty() {
+        return None;
+    }
+    let rest = behind.get(name.len() + 2..)?.trim_start();
+    let rest = rest.trim_end_matches(['%', '>', '-']).trim_end();
+    if matches!(rest, "]" | ")") {
+        return Some((name, None));
+    }
+    let told = rest
+        .strip_prefix(',')
+        .and_then(|r| r.strip_suffix(')'))
+        .or_else(|| {
+            let block = rest.strip_prefix(')')?.trim_start();
+            block.strip_prefix('{')?.strip_suffix('}')
+        })
+        .or_else(|| rest.strip_prefix(']')?.trim_start().strip_prefix("||"))?;
+    Some((name, Some(literal(told.trim())?)))
+}
+
+/// A literal of Ruby: a string in quotes, or a number.
+fn literal(text: &str) -> Option<&str> {
+    let quoted = |quote: char| text.strip_prefix(quote)?.strip_suffix(quote);
+    let inner = quoted('"').or_else(|| quoted('\''));
+    let plain = inner.filter(|t| !t.contains(['\\', '#', '"', '\'']));
+    let number = Some(text).filter(|t| !t.is_empty() && t.chars().all(|c| c.is_ascii_digit()));
+    plain.or(number)
 }
 
 /// Whether one variable that is not known is all that a text is.

@@ -121,18 +121,18 @@ pub(crate) fn all_of(report: &Report) -> Vec<usize> {
     let all = report.connections.iter().enumerate();
     all.filter(|(_, c)| !c.is_sample() && !c.passed_over && c.engine.is_some())
         .filter(|(_, c)| {
-            let values = c
-                .draft
-                .values
-                .iter()
-                .map(|(k, told)| (k.clone(), told.value.clone()));
+            // What else stands beside these makes no other connection of it.
+            let keys = [
+                "host", "port", "socket", "user", "dbname", "sslmode", "ssl_mode",
+            ];
+            let values = keys.map(|key| c.value(key).map(str::to_owned));
             let secret = c
                 .draft
                 .secret
                 .as_ref()
                 .map(|told| told.value.expose().to_owned());
             let engine = c.engine.map(EngineId::as_str);
-            seen.insert((engine, values.collect::<Vec<_>>(), secret, c.unknown.len()))
+            seen.insert((engine, values, secret, c.unknown.len()))
         })
         .map(|(index, _)| index)
         .collect()
@@ -252,6 +252,7 @@ pub(crate) fn chosen<'a>(
         .iter()
         .enumerate()
         .filter(|c| own(&c))
+        .filter(|(_, c)| name.is_some() || !is_folder || !(c.passed_over || c.is_sample()))
         .collect();
     let names = || {
         all.iter()

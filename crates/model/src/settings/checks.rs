@@ -7,6 +7,14 @@ use super::field::Field;
 use super::place::Excerpt;
 use crate::secret::{Blemish, Secret, is_invisible, is_placeholder};
 
+/// Whether a host is the word that stands for one in a template: `HOST`, in capitals.
+fn is_template_word(value: &str) -> bool {
+    matches!(
+        value,
+        "HOST" | "HOSTNAME" | "SERVER" | "DBHOST" | "DB_HOST" | "SERVERNAME"
+    )
+}
+
 /// Looks at one value and says what is wrong with its form. `span` is where it stands in
 /// the excerpt, if it stands there. None of these keeps a client from dialling, except a
 /// placeholder in the host, which no name service may be asked about.
@@ -35,7 +43,7 @@ pub fn check_value(
             mended: None,
         });
     };
-    if is_placeholder(value) {
+    if is_placeholder(value) || (subject == "host" && is_template_word(value)) {
         let what = format!("the {subject} is a placeholder{shown}");
         add(
             DefectKind::Placeholder,

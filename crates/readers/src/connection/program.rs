@@ -63,6 +63,12 @@ impl Source<'_> {
                     (false, Some(scheme)) => scheme,
                     _ => parts.scheme.as_str(),
                 };
+                if reader.id == "sqlalchemy"
+                    && let Some(engine) = told
+                    && let Some(absent) = driver::absent(self.packages, engine, &parts.scheme)
+                {
+                    return TakenApart::Refused(Box::new(no_library(reader, absent)), reader);
+                }
                 let text = canonical(&parts, scheme, reader.takes, reader.tls, text);
                 TakenApart::Anew(Anew { text, reader })
             }
@@ -115,6 +121,23 @@ impl Source<'_> {
                 mended: None,
             }),
         }
+    }
+}
+
+fn no_library(reader: &UrlReader, absent: &'static str) -> Defect {
+    Defect {
+        kind: DefectKind::LibraryMissing,
+        subject: Field::DRIVER,
+        stops: true,
+        text: format!(
+            "{} needs the package {absent} for this URL, and the dependency list has another driver",
+            reader.title
+        ),
+        expected: format!(
+            "{absent} in the dependency list, or the scheme with the driver that is there, such as mysql+pymysql"
+        ),
+        place: None,
+        mended: None,
     }
 }
 

@@ -97,3 +97,21 @@ fn value(raw: &str, from: usize, custom: Custom) -> Value {
         cut: cut.map(|cut| at + cut),
     }
 }
+
+/// Makes one percent sign of two, as Python's `configparser` does (its documentation,
+/// "Interpolation of values").
+pub(crate) fn one_percent(entry: &mut Entry) {
+    for part in &mut entry.value.parts {
+        let Part::Text(text) = part else { continue };
+        let mut out = Traced::default();
+        let mut from = 0;
+        while let Some(at) = text.as_str().get(from..).and_then(|rest| rest.find("%%")) {
+            out.append(&text.slice(from..from + at + 1));
+            from += at + 2;
+        }
+        if from > 0 {
+            out.append(&text.slice(from..text.as_str().len()));
+            *text = out;
+        }
+    }
+}

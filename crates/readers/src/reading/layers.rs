@@ -156,13 +156,12 @@ impl Reading<'_> {
             let wanted = format!("application-{}.{ending}", profile.trim());
             all.extend(self.beside(file, &wanted));
         }
-        let is_in = all
-            .iter()
-            .any(|id| self.file(*id).is_some_and(|f| name(&f.path) == own));
-        match is_in {
-            true => all,
-            false => Vec::new(),
+        // A profile that is not active has no say: `all` is the base and others then.
+        let own_is_in = |id: &FileId| self.file(*id).is_some_and(|f| name(&f.path) == own);
+        if !all.iter().any(own_is_in) {
+            all.push(base);
         }
+        all
     }
 
     /// That another file has the last word on a value of this connection, where each file is

@@ -15,6 +15,44 @@ use crate::names::Role;
 use crate::project::{File, Kind, Report, beside, folder};
 
 impl Reading<'_> {
+    /// Passes over what another connection of the same files holds whole: a map whose keys
+    /// a container gets beside others, a string that a constructor takes with an account.
+    pub(super) fn parts_of_others(&self, connections: &mut [Connection]) {
+        let places: Vec<BTreeSet<(usize, usize)>> = connections
+            .iter()
+            .map(|c| {
+                let all = c.entries.iter().map(|(_, e)| (e.file, e.value.at.start));
+                all.collect()
+            })
+            .collect();
+        let same_ends = |a: &Connection, b: &Connection| {
+            let keys = ["host", "port", "dbname", "socket"];
+            keys.iter().all(|key| a.value(key) == b.value(key))
+        };
+        let without_account =
+            |c: &Connection| c.value("user").is_none() && c.draft.secret.is_none();
+        let parts: Vec<bool> = connections
+            .iter()
+            .enumerate()
+            .map(|(at, own)| {
+                let holds = |(other, c): (usize, &Connection)| {
+                    let mine = places.get(at).zip(places.get(other));
+                    let part = mine.is_some_and(|(a, b)| a.len() < b.len() && a.is_subset(b));
+                    let bare = own.file_id == c.file_id
+                        && without_account(own)
+                        && !without_account(c)
+                        && own.engine == c.engine
+                        && same_ends(own, c);
+                    other != at && (part || bare)
+                };
+                connections.iter().enumerate().any(holds)
+            })
+            .collect();
+        for (connection, is_part) in connections.iter_mut().zip(parts) {
+            connection.passed_over |= is_part;
+        }
+    }
+
     /// Says of connections in files of a service that they are used inside it.
     pub(super) fn inside(&self, connections: &mut [Connection]) {
         for connection in connections.iter_mut().filter(|c| c.inside.is_none()) {
