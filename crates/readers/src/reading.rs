@@ -276,7 +276,7 @@ impl Reading<'_> {
         }
         // What a file of PHP calls its default is the one of its list that counts.
         let of_default = |e: &&Entry| file.format == Format::Php && e.key() == "default";
-        let default = entries.iter().find(of_default).map(|e| worth(e));
+        let default = entries.iter().find(of_default).map(worth);
         pass_over(
             &mut own,
             default.as_ref().map(crate::traced::Traced::as_str),

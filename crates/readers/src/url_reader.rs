@@ -279,7 +279,6 @@ impl UrlReader {
             Some(lead) => scheme.starts_with(lead) && scheme.len() > lead.len(),
             None => *known == scheme,
         };
-        self.schemes
-            .is_none_or(|all| all.iter().any(|known| fits(&known)))
+        self.schemes.is_none_or(|all| all.iter().any(fits))
     }
 }

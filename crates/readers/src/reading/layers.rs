@@ -87,8 +87,8 @@ impl Reading<'_> {
     fn environment_layers(&self, file: &File) -> Vec<FileId> {
         let near = packages::near(&self.project.packages, folder(&file.path));
         let used = |order: &&Order| {
-            let named = |p: &&packages::Package| order.packages.contains(&p.name.as_str());
-            near.iter().any(|p| named(&p))
+            let named = |p: &packages::Package| order.packages.contains(&p.name.as_str());
+            near.iter().copied().any(named)
         };
         let Some(order) = ORDERS.iter().find(used) else {
             return Vec::new();
