@@ -1,8 +1,9 @@
 //! From a group of keys to a connection: a draft whose every value knows its place.
 
 mod program;
+mod string;
 
-use chronaxis_engines::{Draft, NotATarget, by_id, recognise};
+use chronaxis_engines::{Draft, by_id};
 use chronaxis_model::secret::Secret;
 use chronaxis_model::settings::{Defect, DefectKind, Field, check_port, check_value, nearest};
 use chronaxis_model::shown;
@@ -20,7 +21,6 @@ use crate::places::Places;
 use crate::reader::Reader;
 use crate::resolve::{is_nothing_but_unknown, is_unknown, shown_variables};
 use crate::traced::{FileId, Traced};
-use program::TakenApart;
 
 /// A value that only the environment, or a run, would tell.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -407,121 +407,6 @@ impl Source<'_> {
             mended: self.places.mended(entry, text, near),
         }
     }
-
-    /// Reads a whole connection string where it stands.
-    fn string(&self, entry: &Entry, text: &Traced, hint: Option<EngineId>) -> Option<ReadString> {
-        let string = text.as_str();
-        if !is_string(string) {
-            if is_unknown(string) {
-                return Some(ReadString::unknown(entry, text, hint, self));
-            }
-            // An address of something else, or a word that is no string at all.
-            return None;
-        }
-        let written = text;
-        let taken = self.taken_apart(text, hint);
-        let (text, string, by) = match &taken {
-            TakenApart::Anew(anew) => (&anew.text, anew.text.as_str(), Some(anew.reader)),
-            TakenApart::Refused(_, reader) => (text, string, Some(*reader)),
-            TakenApart::AsItStands => (text, string, None),
-        };
-        let (read, engine) = match recognise(string, None, hint) {
-            Ok(read) => {
-                let engine = Some(read.engine.spec.id);
-                (read, engine)
-            }
-            // Whose it is stays open: its words are those of several engines' clients.
-            Err(NotATarget::EngineOfPairsUnsaid) => (
-                recognise(string, None, Some(chronaxis_engines::MYSQL)).ok()?,
-                None,
-            ),
-            Err(_) => return None,
-        };
-        let mut draft = read.draft;
-        draft.form = format!("{} in {}", draft.form, self.format.one());
-        if let Some(reader) = by {
-            draft.form = format!("{}, taken apart by {}", draft.form, reader.title);
-        }
-        let names_driver = string.split("://").next().is_some_and(|s| s.contains('+'));
-        let of_go = string.contains("@tcp(") || string.contains("@unix(");
-        if (string.contains("://") && !names_driver) || of_go {
-            self.by_driver(&mut draft, engine);
-        }
-        if engine.is_none() {
-            draft
-                .defects
-                .retain(|d| d.kind != DefectKind::ClientUnknown);
-        }
-        let mut unknown = Vec::new();
-        draft.values = std::mem::take(&mut draft.values)
-            .into_iter()
-            .filter_map(|(key, told)| {
-                let origin = self.moved(entry, text, &told.origin);
-                if is_unknown(&told.value) {
-                    let subject = if key == "dbname" {
-                        "database"
-                    } else {
-                        key.as_str()
-                    };
-                    unknown.push(Unknown {
-                        subject: Field::of(subject),
-                        variables: shown_variables(&told.value),
-                        origin,
-                        instead: None,
-                    });
-                    return None;
-                }
-                Some((key, Sourced::new(told.value, origin)))
-            })
-            .collect();
-        if let Some(told) = draft.secret.take() {
-            let origin = self.moved(entry, text, &told.origin);
-            if is_unknown(told.value.expose()) {
-                unknown.push(Unknown {
-                    subject: Field::PASSWORD,
-                    variables: shown_variables(told.value.expose()),
-                    origin,
-                    instead: None,
-                });
-            } else {
-                draft.secret = Some(Sourced::new(told.value, origin));
-            }
-        }
-        let waits = |d: &Defect| unknown.iter().any(|u| u.subject == d.subject);
-        draft.defects.retain(|d| !waits(d));
-        for defect in &mut draft.defects {
-            defect.place = defect
-                .place
-                .take()
-                .map(|p| self.places.mark_in(p, entry, text));
-        }
-        if let TakenApart::Refused(defect, _) = taken {
-            // What others would say of it does not matter to this program.
-            draft.defects.retain(|d| !d.stops);
-            draft.defects.push(Defect {
-                place: Some(self.places.mark(entry, written, true)),
-                ..*defect
-            });
-        }
-        Some(ReadString {
-            engine,
-            draft,
-            unknown,
-        })
-    }
-
-    /// The origin of a value inside a string, in the file.
-    fn moved(&self, entry: &Entry, text: &Traced, origin: &Origin) -> Origin {
-        let Origin::Target { column } = origin else {
-            return origin.clone();
-        };
-        let before = text
-            .as_str()
-            .chars()
-            .take((*column as usize).saturating_sub(1));
-        let at: usize = before.map(char::len_utf8).sum();
-        self.places.origin(entry, text, at)
-    }
 }
 
 /// Whether these constants are for PHP's own driver of MySQL, by their names.
@@ -553,37 +438,6 @@ fn split_place(fields: &mut Vec<(Role, &Entry, Traced)>) {
         *host = text.slice(0..colon);
     }
     fields.push((role, entry, rest));
-}
-
-/// A string that was read.
-struct ReadString {
-    engine: Option<EngineId>,
-    draft: Draft,
-    unknown: Vec<Unknown>,
-}
-
-impl ReadString {
-    fn unknown(
-        entry: &Entry,
-        text: &Traced,
-        hint: Option<EngineId>,
-        source: &Source<'_>,
-    ) -> ReadString {
-        ReadString {
-            engine: hint,
-            draft: Draft {
-                form: format!("string in {}", source.format.one()),
-                client: client(hint, "", source.format),
-                ..Draft::default()
-            },
-            unknown: vec![Unknown {
-                subject: Field::STRING,
-                variables: shown_variables(text.as_str()),
-                origin: source.places.origin(entry, text, 0),
-                instead: None,
-            }],
-        }
-    }
 }
 
 #[derive(Default)]

@@ -12,6 +12,7 @@
 
 mod docs;
 mod first_path;
+mod folders;
 mod harm;
 mod hostile;
 mod hostile_encrypted;

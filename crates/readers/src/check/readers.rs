@@ -50,7 +50,10 @@ pub(crate) fn cut(
     {
         defect.mended = match secret {
             true => places.mended_secret(entry, text, how),
-            false => places.line_as(entry, &written),
+            // What looks like nothing that is known may be a secret in the wrong place.
+            false => places
+                .line_as(entry, &written)
+                .or_else(|| places.mended_secret(entry, text, how)),
         };
     }
     Some(defect)

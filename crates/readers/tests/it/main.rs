@@ -16,6 +16,7 @@ mod checks;
 mod formats;
 mod judged;
 mod judged_urls;
+mod programs;
 mod robust;
 mod syntax;
 mod written;
