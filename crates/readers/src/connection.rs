@@ -150,6 +150,7 @@ impl Source<'_> {
             );
             self.by_driver(&mut draft, engine);
         }
+        let of_url = fields.iter().any(|(role, ..)| *role == Role::Url);
         for (role, entry, text) in &fields {
             let has_dbname = fields.iter().any(|(r, ..)| *r == Role::Database);
             let key = match role {
@@ -163,6 +164,14 @@ impl Source<'_> {
                 Role::Socket => "socket",
                 Role::Option(name) => own_name(engine, name),
             };
+            // A URL outranks the parts that it names, and leaves the others to them.
+            let by_url = match key {
+                "password" => draft.secret.is_some(),
+                key => draft.value(key).is_some(),
+            };
+            if of_url && by_url {
+                continue;
+            }
             self.field(&mut draft, &mut unknown, engine, key, entry, text);
         }
         self.socket_as_host(&mut draft, engine);

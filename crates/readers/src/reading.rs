@@ -226,6 +226,7 @@ impl Reading<'_> {
                 };
             }
             self.name_inside(id, file, &mut connection);
+            self.file_elsewhere(file, &entries, &mut connection);
             connection.stage = stage_of_file(&file.path).or_else(|| stage(&connection.name));
             if file.format == Format::PasswordFile {
                 let value = |key: &str| connection.value(key).unwrap_or("any").to_owned();
@@ -252,6 +253,9 @@ impl Reading<'_> {
                 let others = others.get_or_insert_with(|| self.other_readings(id, file));
                 let differing = check::differing(&self.places, &connection, reader, others, &worth);
                 connection.findings.extend(differing);
+                connection
+                    .findings
+                    .extend(self.nobody_told(id, file, &near));
                 connection.findings.extend(self.refusal(id, file));
             }
             // Elsewhere the environment of the program is expected to set them.
@@ -351,6 +355,22 @@ impl Reading<'_> {
             .collect()
     }
 
+    /// That a project with dependency lists does not say who reads this file.
+    fn nobody_told(&self, id: FileId, file: &File, near: &[&packages::Package]) -> Option<Defect> {
+        if !file.readers.is_empty() || near.is_empty() {
+            return None;
+        }
+        Some(Defect {
+            kind: DefectKind::ReadersDiffer,
+            subject: Field::FILE,
+            stops: false,
+            text: "no dependency list, script or service of this project says who reads this file; if nothing does, the program gets nothing of it".to_owned(),
+            expected: "whoever starts the program loads it".to_owned(),
+            place: Some(self.places.point(id, 0)),
+            mended: None,
+        })
+    }
+
     /// That the file's reader gives it up: the program does not start.
     fn refusal(&self, id: FileId, file: &File) -> Option<Defect> {
         let refused = file.parsed.refused.as_ref()?;
@@ -369,23 +389,33 @@ impl Reading<'_> {
     /// database's own are no connection of anybody.
     fn of_compose(&self, file: &File) -> Vec<Entry> {
         let mut out = compose::environment(&file.parsed.entries);
+        if let Some(over) = self.override_of(file) {
+            for entry in compose::environment(&over.parsed.entries) {
+                out.retain(|known| known.path != entry.path);
+                out.push(entry);
+            }
+        }
         let home = folder(&file.path);
         for service in &file.services {
-            for named in &service.env_files {
+            // Of several files the last one counts, and what stands in the composition itself
+            // before all of them.
+            for named in service.env_files.iter().rev() {
                 let path = beside(home, named);
                 let mut all = self.project.files.iter().enumerate();
                 let found = all.find(|(_, f)| beside("", &f.path) == path);
                 let read = found.map(|f| self.as_compose(f)).unwrap_or_default();
-                for entry in &read {
-                    let said =
-                        |e: &Entry| e.path.first() == Some(&service.name) && e.key() == entry.key();
-                    if entry.path.len() == 1 && !out.iter().any(said) {
-                        out.push(Entry {
-                            path: vec![service.name.clone(), entry.key().to_owned()],
+                let mut of_file: Vec<Entry> = Vec::new();
+                for entry in read.iter().rev().filter(|e| e.path.len() == 1) {
+                    let path = vec![service.name.clone(), entry.key().to_owned()];
+                    let known = |e: &Entry| e.path == path;
+                    if !out.iter().chain(&of_file).any(known) {
+                        of_file.push(Entry {
+                            path: path.clone(),
                             ..entry.clone()
                         });
                     }
                 }
+                out.extend(of_file.into_iter().rev());
             }
         }
         let is_database = |e: &Entry| {

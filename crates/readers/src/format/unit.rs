@@ -42,8 +42,15 @@ fn assignments(parsed: &mut Parsed, text: &str, from: usize) {
             let value = word.slice(name.len() + 1..word.as_str().len());
             let (_, begins) = word.origin(0);
             let (_, value_at) = word.origin(name.len() + 1);
+            // What a specifier stands for is known where the service runs (systemd.unit(5),
+            // "Specifiers").
+            let raw = text.get(at..at + length).unwrap_or_default();
+            let parts = match has_specifier(raw) {
+                true => vec![Part::Unknown],
+                false => vec![Part::Text(value)],
+            };
             let value = Value {
-                parts: vec![Part::Text(value)],
+                parts,
                 at: value_at.min(from + at + length)..from + at + length,
                 quotes,
                 cut: None,
@@ -59,6 +66,18 @@ fn assignments(parsed: &mut Parsed, text: &str, from: usize) {
         }
         at += length.max(1);
     }
+}
+
+/// Whether a single percent sign with a letter behind it stands there.
+fn has_specifier(raw: &str) -> bool {
+    let mut rest = raw;
+    while let Some((_, behind)) = rest.split_once('%') {
+        if behind.starts_with(|c: char| c.is_ascii_alphabetic()) {
+            return true;
+        }
+        rest = behind.strip_prefix('%').unwrap_or(behind);
+    }
+    false
 }
 
 /// One word, its quotes off; a doubled percent sign is one.

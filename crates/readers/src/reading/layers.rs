@@ -1,9 +1,10 @@
 //! Files that a program reads one over the other: which of them have the last word.
 
 use chronaxis_model::settings::{Defect, DefectKind, Field};
+use chronaxis_model::shown;
 
 use super::Reading;
-use crate::connection::Connection;
+use crate::connection::{Connection, Unknown};
 use crate::entry::Entry;
 use crate::format::Format;
 use crate::packages;
@@ -60,6 +61,11 @@ impl Reading<'_> {
         let alone = Layers::Alone;
         if !self.project.as_program || file.kind == Kind::Environment {
             return alone;
+        }
+        if file.kind == Kind::Compose && name(&file.path).contains(".override.") {
+            let mut others = self.project.files.iter();
+            let spoken = others.any(|f| self.override_of(f).is_some_and(|o| o.path == file.path));
+            return if spoken { Layers::SpokenFor } else { alone };
         }
         let all = match (file.format, file.kind) {
             (Format::Environment, Kind::Plain) if self.is_of_unit(id) => {
@@ -230,6 +236,68 @@ impl Reading<'_> {
             }
         }
         out
+    }
+
+    /// Says of what a unit's connection lacks that it may stand in a file that is not here.
+    pub(super) fn file_elsewhere(
+        &self,
+        unit: &File,
+        entries: &[Entry],
+        connection: &mut Connection,
+    ) {
+        if unit.format != Format::Unit {
+            return;
+        }
+        let mut named = entries.iter().chain(&unit.parsed.entries);
+        let elsewhere = named.find_map(|entry| {
+            let path = entry
+                .value
+                .plain()
+                .filter(|_| entry.key() == "EnvironmentFile")?;
+            let here = self.of_unit(unit, path.as_str()).is_some();
+            (!here).then(|| (path, entry.clone()))
+        });
+        let Some((path, entry)) = elsewhere else {
+            return;
+        };
+        let lacks = |subject: &str| match subject {
+            "password" => connection.draft.secret.is_none(),
+            "database" => connection.value("dbname").is_none(),
+            subject => connection.value(subject).is_none(),
+        };
+        let known = |subject: &str| {
+            connection
+                .unknown
+                .iter()
+                .any(|u| u.subject.as_str() == subject)
+        };
+        let absent: Vec<&str> = ["host", "user", "password", "database"]
+            .into_iter()
+            .filter(|subject| lacks(subject) && !known(subject))
+            .collect();
+        for subject in absent {
+            connection.unknown.push(Unknown {
+                subject: Field::of(subject),
+                variables: Vec::new(),
+                origin: self.places.origin(&entry, &path, 0),
+                instead: Some(format!(
+                    "it may stand in {}, which the unit names and which is not here",
+                    shown::path(path.as_str())
+                )),
+            });
+        }
+    }
+
+    /// The file that is laid over a composition without anybody's asking (the Compose
+    /// Specification, "Merge").
+    pub(super) fn override_of(&self, file: &File) -> Option<&File> {
+        let (stem, _) = name(&file.path).rsplit_once('.')?;
+        if !self.project.as_program || !matches!(stem, "compose" | "docker-compose") {
+            return None;
+        }
+        let named = |ending: &&str| self.beside(file, &format!("{stem}.override.{ending}"));
+        let found = ["yaml", "yml"].iter().find_map(|ending| named(&ending));
+        self.file(found?)
     }
 
     /// The file of the project that a unit names by the path that it has where the service

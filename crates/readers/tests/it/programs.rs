@@ -541,3 +541,92 @@ fn small_rules_of_formats_and_names() {
         found(only(&report))
     );
 }
+
+#[test]
+fn a_url_outranks_the_parts_that_it_names() {
+    let text = "DB_URL=pgsql://deckhand@quay.osmary.example/sailings\nDB_HOST=jetty.osmary.example\nDB_USERNAME=purser\nDB_PASSWORD=tide\nDB_DATABASE=manifest\n";
+    let laravel = r#"{"require": {"laravel/framework": "^11"}}"#;
+    let report = read(&[(".env", text), ("composer.json", laravel)]);
+    let connection = only(&report);
+    assert_eq!(connection.value("host"), Some("quay.osmary.example"));
+    assert_eq!(connection.value("user"), Some("deckhand"));
+    assert_eq!(connection.value("dbname"), Some("sailings"));
+    assert_eq!(
+        password(connection).as_deref(),
+        Some("tide"),
+        "it names no password"
+    );
+}
+
+#[test]
+fn compositions_with_several_files() {
+    let service = "services:\n  web:\n    image: osmary/web\n    env_file:\n      - one.env\n      - two.env\n    environment:\n      DB_HOST: quay.osmary.example\n      DB_ENGINE: postgresql\n";
+    let one = "DB_USER=purser\nDB_NAME=sailings\nDB_PASSWORD=first\nDB_HOST=jetty.osmary.example\n";
+    let two = "DB_PASSWORD='sec#ond'\n";
+    let files = [
+        ("compose.yaml", service),
+        ("one.env", one),
+        ("two.env", two),
+    ];
+    let report = read(&files);
+    let web = report.connections.iter().find(|c| c.name == "web").unwrap();
+    assert_eq!(
+        password(web).as_deref(),
+        Some("sec#ond"),
+        "the last file counts"
+    );
+    assert_eq!(
+        web.value("host"),
+        Some("quay.osmary.example"),
+        "what stands there counts more"
+    );
+    let over = "services:\n  web:\n    environment:\n      DB_PASSWORD: third\n";
+    let mut files = files.to_vec();
+    files.push(("compose.override.yaml", over));
+    let report = of_program(&files);
+    let web = report.connections.iter().find(|c| c.name == "web").unwrap();
+    assert_eq!(password(web).as_deref(), Some("third"));
+    assert_eq!(
+        report
+            .connections
+            .iter()
+            .filter(|c| c.name == "web")
+            .count(),
+        1
+    );
+}
+
+#[test]
+fn what_a_unit_leaves_to_other_places_is_unknown() {
+    let unit = "[Service]\nEnvironment=PGHOST=quay.osmary.example PGUSER=%i PGPASSWORD=100%%\nEnvironmentFile=/etc/sailings/db.env\n";
+    let report = of_program(&[("sailings@.service", unit)]);
+    let connection = only(&report);
+    assert_eq!(password(connection).as_deref(), Some("100%"));
+    let unknown: Vec<String> = connection
+        .unknown
+        .iter()
+        .map(|u| u.subject.to_string())
+        .collect();
+    assert_eq!(unknown, ["user", "database"]);
+    let why = connection.unknown[1].instead.as_deref().unwrap();
+    assert!(why.contains("/etc/sailings/db.env"), "{why}");
+}
+
+#[test]
+fn a_file_that_nobody_is_told_to_read() {
+    let text = env("DB_PASSWORD=tide");
+    let with = |list: &str| {
+        let report = read(&[(".env", &text), ("package.json", list)]);
+        found(only(&report))
+            .iter()
+            .any(|f| f.contains("who reads this file"))
+    };
+    assert!(with(r#"{"dependencies": {"pg": "8"}}"#));
+    assert!(!with(NODE));
+    let alone = read(&[(".env", &text)]);
+    assert!(
+        found(only(&alone))
+            .iter()
+            .all(|f| !f.contains("who reads this file"))
+    );
+}
