@@ -198,7 +198,7 @@ impl Reading<'_> {
                     stops: false,
                     text: format!(
                         "the program does not get this {}: {other} sets it too, and is read over this file",
-                        entry.key()
+                        shown::quoted("name", entry.key())
                     ),
                     expected: format!("the value of {other}, or the folder in place of the file"),
                     place: Some(self.places.point(entry.file, entry.key_at.start)),
@@ -296,7 +296,7 @@ impl Reading<'_> {
             return None;
         }
         let named = |ending: &&str| self.beside(file, &format!("{stem}.override.{ending}"));
-        let found = ["yaml", "yml"].iter().find_map(|ending| named(&ending));
+        let found = ["yaml", "yml"].iter().find_map(named);
         self.file(found?)
     }
 
