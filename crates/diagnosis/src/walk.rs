@@ -33,6 +33,7 @@ use chronaxis_model::fact::{Beyond, Fact, HandshakeTrouble, Observation, RecordK
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::order::{LineId, Order, Probe};
 use chronaxis_model::redact::Redactor;
+use chronaxis_model::settings::{DefectKind, Field};
 use chronaxis_model::target::{ShownTarget, Target};
 use hop_trace::Steps;
 use journal::Journal;
@@ -151,6 +152,8 @@ pub struct Walk {
     steps: Steps,
     sharing: Sharing,
     turns: Turns,
+    /// Whether the password is one that only the program's own surroundings would bring.
+    secret_unknown: bool,
     /// Whether addresses that the name's used source hides were knocked on.
     hidden_begun: bool,
     repairs: Option<Repairs>,
@@ -196,6 +199,7 @@ impl Walk {
             fell_back: Vec::new(),
             probes: Probes::default(),
             target,
+            secret_unknown: false,
             orders: VecDeque::new(),
             settled: 0,
             late: Late::default(),
@@ -404,6 +408,9 @@ impl Walk {
         };
         let remarks = std::mem::take(&mut self.target.remarks);
         let defects = std::mem::take(&mut self.target.defects);
+        self.secret_unknown = defects
+            .iter()
+            .any(|d| d.kind == DefectKind::Unresolved && d.subject == Field::PASSWORD);
         // What stops the client later is of interest only where it would have come that far.
         let late = self.target.encryption.stopped_late && self.scope.until >= Layer::Listener;
         let stops = defects.iter().any(|d| d.stops_dialling(late)) || self.target.ends.is_empty();

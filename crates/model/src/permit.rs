@@ -165,6 +165,8 @@ impl std::fmt::Debug for Permit {
 pub enum Withheld {
     /// It plainly is a placeholder.
     Placeholder,
+    /// It is not known here: a variable, a store, a template would bring it.
+    Unknown,
     /// Another secret was refused for this account in this run.
     Spent,
     /// The same secret was refused by this server, for the target of this label.

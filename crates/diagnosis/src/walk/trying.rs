@@ -9,7 +9,7 @@ use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::order::{Ended, LineId, Order, Over, Probe, ProbeId};
 use chronaxis_model::permit::{Account, Permit, Withheld};
 use chronaxis_model::secret::{Blemish, Secret};
-use chronaxis_model::settings::{Defect, DefectKind, Field, usual_port_meant};
+use chronaxis_model::settings::usual_port_meant;
 use chronaxis_model::target::End;
 
 use super::paths::Path;
@@ -190,11 +190,11 @@ impl Walk {
     ) -> Result<Option<Permit>, Withheld> {
         let empty = Secret::new("");
         let told = self.target.secret.as_ref().map(|told| &told.value);
+        let sends_empty = by_id(self.target.engine).spec.signs_in_without_password;
         // A password that is not known here is none that the program has not.
-        let is_unknown =
-            |d: &Defect| d.kind == DefectKind::Unresolved && d.subject == Field::PASSWORD;
-        let sends_empty = by_id(self.target.engine).spec.signs_in_without_password
-            && !self.target.defects.iter().any(is_unknown);
+        if told.is_none() && sends_empty && self.secret_unknown {
+            return Err(Withheld::Unknown);
+        }
         let Some(secret) = told.or(sends_empty.then_some(&empty)) else {
             return Ok(None);
         };

@@ -54,6 +54,11 @@ impl ClientHalf {
             Some(Withheld::Placeholder) => {
                 self.observe(Layer::Login, Fact::ProofWithheldPlaceholder);
             }
+            // What is asked for is not known here: nothing is answered, not even with nothing.
+            Some(Withheld::Unknown) => {
+                let method = "a password".to_owned();
+                self.observe(Layer::Login, Fact::PasswordAsked { method });
+            }
             Some(Withheld::Spent) => self.observe(Layer::Login, Fact::ProofWithheldSpent),
             Some(Withheld::RefusedBefore(by)) => {
                 self.observe(Layer::Login, Fact::RefusedBefore { by });
