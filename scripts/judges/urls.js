@@ -20,6 +20,7 @@ const readers = {
     return [got.host, Number.isNaN(got.port) ? null : got.port, got.user, got.password, got.database];
   },
 };
+const lines = [];
 const names = ["host", "port", "user", "password", "database"];
 for (const text of JSON.parse(fs.readFileSync(file, "utf8"))) {
   let out = null;
@@ -32,6 +33,7 @@ for (const text of JSON.parse(fs.readFileSync(file, "utf8"))) {
   } catch (error) {
     out = null;
   }
-  console.log(JSON.stringify(out));
+  lines.push(JSON.stringify(out) + "\n");
 }
-process.exit(0);
+// A pipe takes it in pieces: the end waits for the last one.
+process.stdout.write(lines.join(""), () => process.exit(0));
