@@ -126,6 +126,16 @@ pub fn caching_sha2(password: &str, scramble: &[u8]) -> Vec<u8> {
     first.iter().zip(mask).map(|(a, b)| a ^ b).collect()
 }
 
+/// The random bytes of a request for another method. Behind most of them stands a zero that
+/// is none of them; those for a signature are 32, and the last may be zero itself (once in
+/// 256 sign-ins).
+pub fn random_bytes(method: Method, data: &[u8]) -> &[u8] {
+    match method {
+        Method::Ed25519 => data.get(..32).unwrap_or(data),
+        _ => data.strip_suffix(&[0]).unwrap_or(data),
+    }
+}
+
 /// MariaDB's ed25519: the password's SHA-512 is taken as the expanded secret key
 /// (MariaDB documentation, "Authentication Plugin - ed25519").
 pub fn ed25519(password: &str, scramble: &[u8]) -> Vec<u8> {
@@ -225,4 +235,20 @@ fn public_key(pem: &[u8]) -> Option<(Vec<u8>, Vec<u8>)> {
     chronaxis_model::certificate::rsa_key(&der).filter(|(modulus, exponent)| {
         modulus.len() <= LONGEST_MODULUS && exponent.len() <= LONGEST_EXPONENT
     })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_zero_at_the_end_may_be_one_of_the_random_bytes() {
+        let mut data = vec![7; 31];
+        data.push(0);
+        assert_eq!(random_bytes(Method::Ed25519, &data), data);
+        let with_end = [data.as_slice(), &[0]].concat();
+        assert_eq!(random_bytes(Method::Ed25519, &with_end), data);
+        let native = [[9; 20].as_slice(), &[0]].concat();
+        assert_eq!(random_bytes(Method::Native, &native), [9; 20]);
+    }
 }

@@ -133,13 +133,7 @@ impl ClientHalf {
             self.leave(now);
             return Some(());
         };
-        // Behind most random bytes stands a zero that is none of them. Those for a signature
-        // are 32, and the last of these may be zero itself (once in 256 sign-ins).
-        let scramble = match method {
-            Method::Ed25519 => data.get(..32).unwrap_or(data),
-            _ => data.strip_suffix(&[0]).unwrap_or(data),
-        };
-        self.greeting.scramble = scramble.to_vec();
+        self.greeting.scramble = methods::random_bytes(method, data).to_vec();
         match method {
             Method::Sha256 | Method::Clear if self.settings.has_secret => {
                 self.show_all(now, method);
