@@ -12,7 +12,7 @@ use crate::manifest;
 use crate::names;
 use crate::packages::{self, Package};
 use crate::prefilter;
-use crate::reader::{self, Counts, Surroundings};
+use crate::reader::{self, Reader, Surroundings};
 use crate::text::Text;
 use crate::traced::{FileId, Traced};
 
@@ -46,7 +46,7 @@ pub(crate) struct File {
     pub(crate) parsed: Parsed,
     pub(crate) services: Vec<Service>,
     /// Who reads it, the likeliest first; empty where nothing tells.
-    pub(crate) readers: Vec<Counts>,
+    pub(crate) readers: Vec<&'static Reader>,
     /// The engine whose client program is started with its variables.
     pub(crate) client_of: Option<EngineId>,
 }
@@ -56,8 +56,6 @@ pub(crate) struct File {
 struct Handed {
     path: String,
     reader: &'static str,
-    /// The file that says so.
-    by: String,
     /// The engine whose client program is started there.
     engine: Option<EngineId>,
 }
@@ -150,7 +148,6 @@ impl Project {
                 Handed {
                     path: named,
                     reader: handing.reader,
-                    by: path.to_owned(),
                     engine: handing.engine,
                 }
             }));
@@ -237,7 +234,6 @@ impl Project {
                 handed.extend(named.map(|path| Handed {
                     path,
                     reader: "compose",
-                    by: file.path.clone(),
                     engine: None,
                 }));
             }
@@ -251,7 +247,6 @@ impl Project {
                     handed.push(Handed {
                         path: named.as_str().to_owned(),
                         reader: "systemd",
-                        by: file.path.clone(),
                         engine: None,
                     });
                 }
@@ -277,10 +272,10 @@ impl Project {
                 let deployed = reader == "systemd" && path.rsplit('/').next() == Some(&name);
                 beside("", path) == own || deployed
             };
-            let to_it: Vec<(&'static str, String)> = handed
+            let to_it: Vec<&'static str> = handed
                 .iter()
                 .filter(|h| meant(&h.path, h.reader))
-                .map(|h| (h.reader, h.by.clone()))
+                .map(|h| h.reader)
                 .collect();
             file.client_of = handed
                 .iter()
@@ -292,8 +287,8 @@ impl Project {
                 handed: &to_it,
             };
             file.readers = around.readers();
-            if let Some(counts) = file.readers.first() {
-                let mut parsed = (counts.reader.read)(&file.text);
+            if let Some(reader) = file.readers.first() {
+                let mut parsed = (reader.read)(&file.text);
                 // What is in a file that is given up can still be told, and checked.
                 if let Some(refused) = parsed.refused.take() {
                     parsed = file.format.read(&file.text);

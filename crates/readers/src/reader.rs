@@ -22,7 +22,6 @@ mod systemd_file;
 mod written;
 
 pub(crate) use choice::Surroundings;
-pub use choice::{Because, Counts};
 pub(crate) use handing::{may as may_hand, of as handed};
 pub(crate) use written::written;
 

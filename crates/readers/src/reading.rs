@@ -2,6 +2,7 @@
 
 mod apart;
 mod layers;
+mod services;
 mod together;
 
 use chronaxis_model::settings::{Defect, DefectKind, Field};
@@ -10,18 +11,16 @@ use chronaxis_model::shown;
 use self::apart::{join_constants, name_apart, pass_over, told_by_shape};
 use self::layers::Layers;
 use crate::check;
-use crate::compose;
-use crate::connection::{Connection, Source, Unknown};
+use crate::connection::Source;
 use crate::entry::Entry;
 use crate::format::Format;
 use crate::grouping;
 use crate::machine::Machine;
-use crate::manifest;
 use crate::names::{stage, stage_of_file};
 use crate::packages;
 use crate::places::{Places, Sheet};
 use crate::project::{File, Kind, Project, Report, beside, folder};
-use crate::reader::{Surroundings, by_id};
+use crate::reader::Surroundings;
 use crate::resolve::Variables;
 use crate::traced::FileId;
 
@@ -233,7 +232,7 @@ impl Reading<'_> {
                 let of = |key: &str| shown::value(key, &value(key));
                 connection.name = format!("{}@{}", of("dbname"), of("host"));
             }
-            let reader = file.readers.first().map(|counts| counts.reader);
+            let reader = file.readers.first().copied();
             connection.findings.extend(check::writing(
                 &self.places,
                 &connection,
@@ -295,44 +294,10 @@ impl Reading<'_> {
         report.connections.append(&mut own);
     }
 
-    /// A name that exists inside a composition alone cannot be looked up from here, where
-    /// the program that uses it is one of its services.
-    fn name_inside(&self, id: FileId, file: &File, connection: &mut Connection) {
-        let is_inside = connection.inside.as_ref().is_some_and(|(of, _)| *of == id);
-        let host = connection.value("host").map(str::to_owned);
-        let Some(host) = host.filter(|_| is_inside && self.project.as_program) else {
-            return;
-        };
-        let of_it = file.services.iter().find(|s| s.is_called(&host));
-        let reaches_out = file
-            .services
-            .iter()
-            .any(|s| s.is_called(&connection.name) && s.on_host);
-        if of_it.is_none() || reaches_out {
-            return;
-        }
-        if let Some(told) = connection.draft.values.remove("host") {
-            connection.unknown.push(Unknown {
-                subject: Field::HOST,
-                variables: Vec::new(),
-                origin: told.origin,
-                instead: Some(format!(
-                    "{} is a name inside this composition, which only its containers can look up: run this inside the service {}",
-                    shown::quoted("host", &host),
-                    shown::quoted("name", &connection.name)
-                )),
-            });
-        }
-    }
-
     /// What other readers make of an environment file: those that the project gives it to
     /// as well, or, where nothing tells, those that could be meant.
     fn other_readings(&self, id: FileId, file: &File) -> Vec<check::Other> {
-        let told = file
-            .readers
-            .iter()
-            .skip(1)
-            .map(|counts| (counts.reader, true));
+        let told = file.readers.iter().skip(1).map(|reader| (*reader, true));
         let around = Surroundings {
             folder: folder(&file.path),
             packages: &self.project.packages,
@@ -385,61 +350,6 @@ impl Reading<'_> {
         })
     }
 
-    /// The variables of a compose file's services, those of their files among them. A
-    /// database's own are no connection of anybody.
-    fn of_compose(&self, file: &File) -> Vec<Entry> {
-        let mut out = compose::environment(&file.parsed.entries);
-        if let Some(over) = self.override_of(file) {
-            for entry in compose::environment(&over.parsed.entries) {
-                out.retain(|known| known.path != entry.path);
-                out.push(entry);
-            }
-        }
-        let home = folder(&file.path);
-        for service in &file.services {
-            // Of several files the last one counts, and what stands in the composition itself
-            // before all of them.
-            for named in service.env_files.iter().rev() {
-                let path = beside(home, named);
-                let mut all = self.project.files.iter().enumerate();
-                let found = all.find(|(_, f)| beside("", &f.path) == path);
-                let read = found.map(|f| self.as_compose(f)).unwrap_or_default();
-                let mut of_file: Vec<Entry> = Vec::new();
-                for entry in read.iter().rev().filter(|e| e.path.len() == 1) {
-                    let path = vec![service.name.clone(), entry.key().to_owned()];
-                    let known = |e: &Entry| e.path == path;
-                    if !out.iter().chain(&of_file).any(known) {
-                        of_file.push(Entry {
-                            path: path.clone(),
-                            ..entry.clone()
-                        });
-                    }
-                }
-                out.extend(of_file.into_iter().rev());
-            }
-        }
-        let is_database = |e: &Entry| {
-            let of = file
-                .services
-                .iter()
-                .find(|s| e.path.first() == Some(&s.name));
-            of.is_some_and(|s| s.engine.is_some())
-        };
-        out.retain(|e| !is_database(e));
-        out
-    }
-
-    /// The variables of a file as a composition reads them.
-    fn as_compose(&self, (id, file): (FileId, &File)) -> Vec<Entry> {
-        let reader = by_id("compose").filter(|_| file.format == Format::Environment);
-        let Some(reader) = reader else {
-            return file.parsed.entries.clone();
-        };
-        let mut parsed = (reader.read)(&file.text);
-        parsed.in_file(id);
-        parsed.entries
-    }
-
     /// The files that an option file includes.
     fn included(&self, id: FileId) -> Vec<FileId> {
         let Some(file) = self.file(id) else {
@@ -483,51 +393,6 @@ impl Reading<'_> {
                 out.extend(self.with_included(other, depth + 1));
             }
         }
-        out
-    }
-
-    /// What a container asks of secrets and maps that do not have it.
-    fn absent_in(&self, id: FileId, file: &File, container: &str) -> Vec<Defect> {
-        let absent = manifest::absent(&file.parsed.entries, &self.named_of_cluster());
-        let of_it = absent.into_iter().filter(|a| a.container == container);
-        of_it
-            .map(|a| Defect {
-                kind: DefectKind::Missing,
-                subject: Field::FILE,
-                stops: true,
-                text: format!(
-                    "{} has no key {}, so the container does not start",
-                    shown::quoted("name", &a.from),
-                    shown::quoted("name", &a.key)
-                ),
-                expected: "a key that is there, or the key added to it".to_owned(),
-                place: Some(self.places.point(id, a.at)),
-                mended: None,
-            })
-            .collect()
-    }
-
-    /// The secrets and maps of all files, by their names.
-    fn named_of_cluster(&self) -> manifest::Named {
-        let mut named: manifest::Named = manifest::Named::new();
-        for other in self
-            .project
-            .files
-            .iter()
-            .filter(|f| f.kind == Kind::Manifest)
-        {
-            for entry in manifest::named(&other.parsed.entries) {
-                let name = entry.path.first().cloned().unwrap_or_default();
-                named.entry(name).or_default().push(entry);
-            }
-        }
-        named
-    }
-
-    fn of_manifest(&self, file: &File) -> Vec<Entry> {
-        let named = self.named_of_cluster();
-        let mut out = manifest::named(&file.parsed.entries);
-        out.extend(manifest::containers(&file.parsed.entries, &named));
         out
     }
 }

@@ -2,7 +2,7 @@
 //! its parts (measured with pg-connection-string 2.14, postgres 3.4, mysql2 3.24).
 
 use super::parts::{
-    BadEscape, Parts, Read, decoded, pairs, refused, split_first, split_last, until,
+    BadEscape, Parts, Read, decoded, escaped, pairs, refused, split_first, split_last, until,
 };
 use crate::letters::{Letter, letters, text as text_of, trimmed};
 
@@ -306,23 +306,9 @@ pub(super) fn postgres_js(text: &str) -> Read {
 /// A host or path as `URL` keeps it (WHATWG, "percent-encode sets"), with these signs
 /// escaped.
 fn encoded(all: &[Letter], signs: &str) -> Vec<Letter> {
-    let mut out = Vec::new();
-    for letter in all {
-        let stays = letter.c.is_ascii() && !letter.c.is_ascii_control();
-        if stays && !signs.contains(letter.c) {
-            out.push(*letter);
-            continue;
-        }
-        for byte in letter.c.encode_utf8(&mut [0; 4]).bytes() {
-            let escape = format!("%{byte:02X}");
-            out.extend(escape.chars().map(|c| Letter {
-                c,
-                at: letter.at,
-                as_is: false,
-            }));
-        }
-    }
-    out
+    escaped(all, |c| {
+        c.is_ascii() && !c.is_ascii_control() && !signs.contains(c)
+    })
 }
 
 /// `mysql2`, and its kin.

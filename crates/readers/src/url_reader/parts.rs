@@ -63,7 +63,7 @@ pub(crate) fn decoded(all: &[Letter], bad: BadEscape, kept: &[char]) -> Result<V
     let mut out: Vec<Letter> = Vec::new();
     let mut at = 0;
     while let Some(letter) = all.get(at) {
-        let Some((first, _)) = escape(all.get(at..).unwrap_or_default()) else {
+        let Some(first) = escape(all.get(at..).unwrap_or_default()) else {
             if letter.c == '%' && bad == BadEscape::Refused {
                 return Err(());
             }
@@ -76,7 +76,7 @@ pub(crate) fn decoded(all: &[Letter], bad: BadEscape, kept: &[char]) -> Result<V
         let mut end = at + 3;
         while std::str::from_utf8(&bytes).is_err() && bytes.len() < 4 {
             match escape(all.get(end..).unwrap_or_default()) {
-                Some((next, _)) if next & 0xc0 == 0x80 => {
+                Some(next) if next & 0xc0 == 0x80 => {
                     bytes.push(next);
                     end += 3;
                 }
@@ -109,11 +109,11 @@ pub(crate) fn decoded(all: &[Letter], bad: BadEscape, kept: &[char]) -> Result<V
 }
 
 /// The byte that an escape at the beginning means.
-fn escape(all: &[Letter]) -> Option<(u8, ())> {
+fn escape(all: &[Letter]) -> Option<u8> {
     let digit = |at: usize| all.get(at).and_then(|l| l.c.to_digit(16));
     let sign = all.first()?.c == '%';
     let value = digit(1)?.checked_mul(16)?.checked_add(digit(2)?)?;
-    sign.then_some((u8::try_from(value).ok()?, ()))
+    sign.then_some(u8::try_from(value).ok()?)
 }
 
 /// Splits at the first of these letters; none where there is none.
@@ -127,19 +127,42 @@ pub(crate) fn split_last(all: &[Letter], sign: char) -> Option<(&[Letter], &[Let
     Some((all.get(..at)?, all.get(at + 1..)?))
 }
 
+/// Each `+` as the space that it stands for.
+pub(crate) fn with_spaces(all: &[Letter]) -> Vec<Letter> {
+    let one = |l: &Letter| match l.c {
+        '+' => Letter {
+            c: ' ',
+            as_is: false,
+            ..*l
+        },
+        _ => *l,
+    };
+    all.iter().map(one).collect()
+}
+
+/// Escapes every character that does not stay (RFC 3986, section 2.1).
+pub(crate) fn escaped(all: &[Letter], stays: impl Fn(char) -> bool) -> Vec<Letter> {
+    let mut out = Vec::new();
+    for letter in all {
+        if stays(letter.c) {
+            out.push(*letter);
+            continue;
+        }
+        for byte in letter.c.encode_utf8(&mut [0; 4]).bytes() {
+            let escape = format!("%{byte:02X}");
+            out.extend(escape.chars().map(|c| Letter {
+                c,
+                at: letter.at,
+                as_is: false,
+            }));
+        }
+    }
+    out
+}
+
 /// The pairs of a query (HTML, "application/x-www-form-urlencoded"): `+` is a space.
 pub(crate) fn pairs(query: &[Letter]) -> Vec<(String, Vec<Letter>)> {
-    let spaced: Vec<Letter> = query
-        .iter()
-        .map(|l| match l.c {
-            '+' => Letter {
-                c: ' ',
-                as_is: false,
-                ..*l
-            },
-            _ => *l,
-        })
-        .collect();
+    let spaced = with_spaces(query);
     let all = spaced.split(|l| l.c == '&').filter(|p| !p.is_empty());
     all.map(|pair| {
         let (key, value) = split_first(pair, '=').unwrap_or((pair, &[]));

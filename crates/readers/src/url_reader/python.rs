@@ -7,7 +7,8 @@ use regex::Regex;
 
 use super::Refused;
 use super::parts::{
-    BadEscape, Parts, Read, decoded, pairs, refused, split_first, split_last, until,
+    BadEscape, Parts, Read, decoded, escaped, pairs, refused, split_first, split_last, until,
+    with_spaces,
 };
 use crate::letters::{Letter, letters, text as text_of, trimmed_start};
 
@@ -154,20 +155,7 @@ pub(super) fn django_environ(text: &str) -> Read {
     }
     let (user, password) = account(&split.place);
     let (host, port) = host_and_port(&split.place);
-    let spaced: Vec<Letter> = split
-        .path
-        .get(1..)
-        .unwrap_or_default()
-        .iter()
-        .map(|l| match l.c {
-            '+' => Letter {
-                c: ' ',
-                as_is: false,
-                ..*l
-            },
-            _ => *l,
-        })
-        .collect();
+    let spaced = with_spaces(split.path.get(1..).unwrap_or_default());
     let family = matches!(
         split.scheme.as_str(),
         "postgres" | "postgresql" | "psql" | "pgsql" | "postgis"
@@ -227,23 +215,9 @@ fn host_list(place: &[Letter], family: bool) -> Option<(Vec<Letter>, Vec<Letter>
 
 /// A text with all but letters, digits and `:/?&=@_.-~` escaped, percent signs too.
 fn quoted(all: &[Letter]) -> Vec<Letter> {
-    let safe = |c: char| c.is_ascii_alphanumeric() || ":/?&=@_.-~".contains(c);
-    let mut out = Vec::new();
-    for letter in all {
-        if safe(letter.c) {
-            out.push(*letter);
-            continue;
-        }
-        for byte in letter.c.encode_utf8(&mut [0; 4]).bytes() {
-            let escape = format!("%{byte:02X}");
-            out.extend(escape.chars().map(|c| Letter {
-                c,
-                at: letter.at,
-                as_is: false,
-            }));
-        }
-    }
-    out
+    escaped(all, |c| {
+        c.is_ascii_alphanumeric() || ":/?&=@_.-~".contains(c)
+    })
 }
 
 /// A URL put together again from what it was split into.

@@ -1,0 +1,147 @@
+//! What services and workloads make of the files: variables of compositions and clusters, and
+//! names that only containers know.
+
+use chronaxis_model::settings::{Defect, DefectKind, Field};
+use chronaxis_model::shown;
+
+use super::Reading;
+use crate::compose;
+use crate::connection::{Connection, Unknown};
+use crate::entry::Entry;
+use crate::format::Format;
+use crate::manifest;
+use crate::project::{File, Kind, beside, folder};
+use crate::reader::by_id;
+use crate::traced::FileId;
+
+impl Reading<'_> {
+    /// A name that exists inside a composition alone cannot be looked up from here, where
+    /// the program that uses it is one of its services.
+    pub(super) fn name_inside(&self, id: FileId, file: &File, connection: &mut Connection) {
+        let is_inside = connection.inside.as_ref().is_some_and(|(of, _)| *of == id);
+        let host = connection.value("host").map(str::to_owned);
+        let Some(host) = host.filter(|_| is_inside && self.project.as_program) else {
+            return;
+        };
+        let of_it = file.services.iter().find(|s| s.is_called(&host));
+        let reaches_out = file
+            .services
+            .iter()
+            .any(|s| s.is_called(&connection.name) && s.on_host);
+        if of_it.is_none() || reaches_out {
+            return;
+        }
+        if let Some(told) = connection.draft.values.remove("host") {
+            connection.unknown.push(Unknown {
+                subject: Field::HOST,
+                variables: Vec::new(),
+                origin: told.origin,
+                instead: Some(format!(
+                    "{} is a name inside this composition, which only its containers can look up: run this inside the service {}",
+                    shown::quoted("host", &host),
+                    shown::quoted("name", &connection.name)
+                )),
+            });
+        }
+    }
+
+    /// The variables of a compose file's services, those of their files among them. A
+    /// database's own are no connection of anybody.
+    pub(super) fn of_compose(&self, file: &File) -> Vec<Entry> {
+        let mut out = compose::environment(&file.parsed.entries);
+        if let Some(over) = self.override_of(file) {
+            for entry in compose::environment(&over.parsed.entries) {
+                out.retain(|known| known.path != entry.path);
+                out.push(entry);
+            }
+        }
+        let home = folder(&file.path);
+        for service in &file.services {
+            // Of several files the last one counts, and what stands in the composition itself
+            // before all of them.
+            for named in service.env_files.iter().rev() {
+                let path = beside(home, named);
+                let mut all = self.project.files.iter().enumerate();
+                let found = all.find(|(_, f)| beside("", &f.path) == path);
+                let read = found.map(|f| self.as_compose(f)).unwrap_or_default();
+                let mut of_file: Vec<Entry> = Vec::new();
+                for entry in read.iter().rev().filter(|e| e.path.len() == 1) {
+                    let path = vec![service.name.clone(), entry.key().to_owned()];
+                    let known = |e: &Entry| e.path == path;
+                    if !out.iter().chain(&of_file).any(known) {
+                        of_file.push(Entry {
+                            path: path.clone(),
+                            ..entry.clone()
+                        });
+                    }
+                }
+                out.extend(of_file.into_iter().rev());
+            }
+        }
+        let is_database = |e: &Entry| {
+            let of = file
+                .services
+                .iter()
+                .find(|s| e.path.first() == Some(&s.name));
+            of.is_some_and(|s| s.engine.is_some())
+        };
+        out.retain(|e| !is_database(e));
+        out
+    }
+
+    /// The variables of a file as a composition reads them.
+    fn as_compose(&self, (id, file): (FileId, &File)) -> Vec<Entry> {
+        let reader = by_id("compose").filter(|_| file.format == Format::Environment);
+        let Some(reader) = reader else {
+            return file.parsed.entries.clone();
+        };
+        let mut parsed = (reader.read)(&file.text);
+        parsed.in_file(id);
+        parsed.entries
+    }
+
+    /// What a container asks of secrets and maps that do not have it.
+    pub(super) fn absent_in(&self, id: FileId, file: &File, container: &str) -> Vec<Defect> {
+        let absent = manifest::absent(&file.parsed.entries, &self.named_of_cluster());
+        let of_it = absent.into_iter().filter(|a| a.container == container);
+        of_it
+            .map(|a| Defect {
+                kind: DefectKind::Missing,
+                subject: Field::FILE,
+                stops: true,
+                text: format!(
+                    "{} has no key {}, so the container does not start",
+                    shown::quoted("name", &a.from),
+                    shown::quoted("name", &a.key)
+                ),
+                expected: "a key that is there, or the key added to it".to_owned(),
+                place: Some(self.places.point(id, a.at)),
+                mended: None,
+            })
+            .collect()
+    }
+
+    /// The secrets and maps of all files, by their names.
+    fn named_of_cluster(&self) -> manifest::Named {
+        let mut named: manifest::Named = manifest::Named::new();
+        for other in self
+            .project
+            .files
+            .iter()
+            .filter(|f| f.kind == Kind::Manifest)
+        {
+            for entry in manifest::named(&other.parsed.entries) {
+                let name = entry.path.first().cloned().unwrap_or_default();
+                named.entry(name).or_default().push(entry);
+            }
+        }
+        named
+    }
+
+    pub(super) fn of_manifest(&self, file: &File) -> Vec<Entry> {
+        let named = self.named_of_cluster();
+        let mut out = manifest::named(&file.parsed.entries);
+        out.extend(manifest::containers(&file.parsed.entries, &named));
+        out
+    }
+}
