@@ -76,6 +76,9 @@ pub fn url_at(scheme: &str, host: &str, port: u16) -> String {
 pub struct Draft {
     /// The form it was written in, in words.
     pub form: String,
+    /// The readers, by the names that people know, which turned the words of its files
+    /// into values.
+    pub read_by: Vec<String>,
     /// Values under the engine's own names, with their origin.
     pub values: BTreeMap<String, Sourced<String>>,
     /// The secret, which stands in no other place.

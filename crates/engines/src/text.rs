@@ -45,6 +45,7 @@ pub(super) fn draft(source: &Source<'_>, mut pieces: Pieces) -> Draft {
     check_port(&mut pieces, source.is_uri);
     let mut draft = Draft {
         form: source.form.to_owned(),
+        read_by: Vec::new(),
         client: source.client,
         ..Draft::default()
     };

@@ -166,6 +166,7 @@ fn complete(draft: Draft, around: &ClientEnvironment) -> Target {
         options: BTreeMap::new(),
         origins,
         form: draft.form,
+        read_by: draft.read_by,
         defects,
         withheld: Vec::new(),
         remarks: Vec::new(),

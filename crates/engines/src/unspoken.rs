@@ -384,6 +384,7 @@ pub(crate) fn complete(spec: &EngineSpec, draft: Draft, around: &ClientEnvironme
         options,
         origins,
         form: draft.form,
+        read_by: draft.read_by,
         defects: draft.defects,
         withheld: Vec::new(),
         remarks: Vec::new(),

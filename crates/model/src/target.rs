@@ -157,6 +157,9 @@ pub struct Target {
     pub origins: BTreeMap<String, Origin>,
     /// In which form it was written, in words.
     pub form: String,
+    /// The readers, by the names that people know, which turned the words of its files
+    /// into values.
+    pub read_by: Vec<String>,
     /// What is wrong with it.
     pub defects: Vec<Defect>,
     /// Hosts that were told and are none: neither looked up nor shown.
@@ -184,6 +187,7 @@ impl Target {
                 .collect(),
             origins: self.origins.clone(),
             form: self.form.clone(),
+            read_by: self.read_by.clone(),
             partly_hidden: self.unrecognised().next().is_some(),
         }
     }
@@ -313,6 +317,10 @@ pub struct ShownTarget {
     pub origins: BTreeMap<String, Origin>,
     /// In which form it was written, in words.
     pub form: String,
+    /// The readers, by the names that people know, which turned the words of its files
+    /// into values.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub read_by: Vec<String>,
     /// Whether a value is not shown, for it may be a secret in the wrong place.
     #[serde(skip_serializing_if = "std::ops::Not::not", default)]
     pub partly_hidden: bool,

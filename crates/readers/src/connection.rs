@@ -123,6 +123,7 @@ impl Source<'_> {
         }
         let mut draft = Draft {
             form: self.format.title().to_owned(),
+            read_by: Vec::new(),
             defects: told.defects,
             ..Draft::default()
         };

@@ -2,6 +2,7 @@
 
 mod apart;
 mod layers;
+mod readers;
 mod services;
 mod together;
 
@@ -20,7 +21,6 @@ use crate::names::{stage, stage_of_file};
 use crate::packages;
 use crate::places::{Places, Sheet};
 use crate::project::{File, Kind, Project, Report, beside, folder};
-use crate::reader::Surroundings;
 use crate::resolve::Variables;
 use crate::traced::FileId;
 
@@ -203,7 +203,7 @@ impl Reading<'_> {
             },
         };
         let first = report.connections.len();
-        let mut others = None;
+        let given = self.given_to_readers(id, file, &layers);
         for group in grouping::groups(&worded, file.format) {
             let Some(mut connection) = source.connection(&group) else {
                 continue;
@@ -213,6 +213,11 @@ impl Reading<'_> {
                 connection
                     .findings
                     .extend(self.absent_in(id, file, &container));
+            }
+            if file.kind == Kind::Compose {
+                let service = group.holder.first().cloned().unwrap_or_default();
+                let refused = self.refused_by_compose(file, &service);
+                connection.findings.extend(refused);
             }
             if of_services {
                 if connection.entries.iter().all(|(_, e)| e.file != id) {
@@ -243,20 +248,12 @@ impl Reading<'_> {
             let outranked = self.outranked(id, file, &connection);
             connection.findings.extend(outranked);
             connection.reader = reader;
-            if let Some(reader) = reader {
-                let form = &mut connection.draft.form;
-                *form = format!("{form} as {} reads it", reader.title);
-            }
-            let alone = matches!(layers, Layers::Alone);
-            if file.format == Format::Environment && file.kind == Kind::Plain && alone {
-                let others = others.get_or_insert_with(|| self.other_readings(id, file));
-                let differing = check::differing(&self.places, &connection, reader, others, &worth);
-                connection.findings.extend(differing);
-                connection
-                    .findings
-                    .extend(self.nobody_told(id, file, &near));
-                connection.findings.extend(self.refusal(id, file));
-            }
+            let by = reader.map(|reader| reader.title.to_owned());
+            connection.draft.read_by.splice(0..0, by);
+            connection.draft.read_by.dedup();
+            connection
+                .findings
+                .extend(self.read_otherwise(&given, &connection, &near, &worth));
             // Elsewhere the environment of the program is expected to set them.
             let by_itself = file.kind == Kind::Compose || file.format.is_flat();
             connection.findings.extend(
@@ -292,62 +289,6 @@ impl Reading<'_> {
             self.troubles(id, file, report);
         }
         report.connections.append(&mut own);
-    }
-
-    /// What other readers make of an environment file: those that the project gives it to
-    /// as well, or, where nothing tells, those that could be meant.
-    fn other_readings(&self, id: FileId, file: &File) -> Vec<check::Other> {
-        let told = file.readers.iter().skip(1).map(|reader| (*reader, true));
-        let around = Surroundings {
-            folder: folder(&file.path),
-            packages: &self.project.packages,
-            handed: &[],
-        };
-        let possible = match file.readers.is_empty() {
-            true => around.possible(),
-            false => Vec::new(),
-        };
-        told.chain(possible.into_iter().map(|reader| (reader, false)))
-            .map(|(reader, told)| {
-                let mut parsed = (reader.read)(&file.text);
-                parsed.in_file(id);
-                check::Other {
-                    reader,
-                    parsed,
-                    told,
-                }
-            })
-            .collect()
-    }
-
-    /// That a project with dependency lists does not say who reads this file.
-    fn nobody_told(&self, id: FileId, file: &File, near: &[&packages::Package]) -> Option<Defect> {
-        if !file.readers.is_empty() || near.is_empty() {
-            return None;
-        }
-        Some(Defect {
-            kind: DefectKind::ReadersDiffer,
-            subject: Field::FILE,
-            stops: false,
-            text: "no dependency list, script or service of this project says who reads this file; if nothing does, the program gets nothing of it".to_owned(),
-            expected: "whoever starts the program loads it".to_owned(),
-            place: Some(self.places.point(id, 0)),
-            mended: None,
-        })
-    }
-
-    /// That the file's reader gives it up: the program does not start.
-    fn refusal(&self, id: FileId, file: &File) -> Option<Defect> {
-        let refused = file.parsed.refused.as_ref()?;
-        Some(Defect {
-            kind: DefectKind::Unreadable,
-            subject: Field::FILE,
-            stops: true,
-            text: refused.what.clone(),
-            expected: refused.expected.to_owned(),
-            place: Some(self.places.point(id, refused.at)),
-            mended: None,
-        })
     }
 
     /// The files that an option file includes.

@@ -115,7 +115,8 @@ fn kind(block: &Block) -> Before {
 
 fn head(out: &mut dyn Write, title: &[Piece], remark: &str) -> io::Result<()> {
     pieces(out, title)?;
-    writeln!(out, "{DIM}{remark}{DIM:#}\n")
+    self::remark(out, remark)?;
+    writeln!(out)
 }
 
 fn remark(out: &mut dyn Write, text: &str) -> io::Result<()> {

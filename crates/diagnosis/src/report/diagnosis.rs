@@ -34,11 +34,25 @@ pub fn head(target: &ShownTarget, vantage: &Vantage) -> Block {
     Block::Head {
         title,
         remark: format!(
-            "as {} would connect, from {} as {}, {}",
-            target.client.as_str(),
+            "{}, from {} as {}, {}",
+            by_whose_rules(target),
             visible(&vantage.host),
             visible(&vantage.user),
             moment(&vantage.started),
+        ),
+    }
+}
+
+/// The client whose rules count, and for settings their readers.
+pub(super) fn by_whose_rules(target: &ShownTarget) -> String {
+    let client = target.client.as_str();
+    let others = target.read_by.iter().map(String::as_str);
+    let readers: Vec<&str> = others.filter(|reader| *reader != client).collect();
+    match readers.is_empty() {
+        true => format!("as {client} would connect"),
+        false => format!(
+            "settings read by {}, as {client} would connect",
+            readers.join(" and ")
         ),
     }
 }

@@ -3,7 +3,7 @@
 use chronaxis_model::redact::visible;
 use chronaxis_model::target::ShownTarget;
 
-use super::diagnosis::places;
+use super::diagnosis::{by_whose_rules, places};
 use super::entries::Entries;
 use super::{Block, Piece, Topic};
 use crate::walk::Step;
@@ -19,8 +19,8 @@ pub fn steps(target: &ShownTarget, steps: &[Step]) -> Vec<Block> {
     let head = Block::Head {
         title,
         remark: format!(
-            "as {} would connect; nothing is sent, this only lists what would be",
-            target.client.as_str()
+            "{}; nothing is sent, this only lists what would be",
+            by_whose_rules(target)
         ),
     };
     let mut out = Entries::default();

@@ -90,6 +90,7 @@ pub(super) fn complete(draft: Draft, around: &ClientEnvironment) -> Result<Targe
         options: filled.options,
         origins: filled.origins,
         form: filled.form,
+        read_by: filled.read_by,
         defects: filled.defects,
         withheld: Vec::new(),
         remarks: Vec::new(),
@@ -99,6 +100,7 @@ pub(super) fn complete(draft: Draft, around: &ClientEnvironment) -> Result<Targe
 /// A target in the making.
 struct Filled {
     form: String,
+    read_by: Vec<String>,
     client: ClientId,
     values: BTreeMap<String, Sourced<String>>,
     options: BTreeMap<String, String>,
@@ -141,6 +143,7 @@ impl Filled {
         }
         Filled {
             form: draft.form,
+            read_by: draft.read_by,
             client: draft.client,
             values,
             options,

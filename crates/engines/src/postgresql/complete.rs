@@ -200,6 +200,7 @@ pub(super) fn complete(
         options: filled.options,
         origins: filled.origins,
         form: filled.form,
+        read_by: filled.read_by,
         defects: filled.defects,
         withheld: Vec::new(),
         remarks: filled.remarks,
@@ -209,6 +210,7 @@ pub(super) fn complete(
 /// A target in the making.
 struct Filled {
     form: String,
+    read_by: Vec<String>,
     client: ClientId,
     values: BTreeMap<String, Sourced<String>>,
     options: BTreeMap<String, String>,
@@ -244,6 +246,7 @@ impl Filled {
         values.retain(|_, told| !told.value.is_empty());
         let mut filled = Filled {
             form: draft.form,
+            read_by: draft.read_by,
             client,
             values,
             options: BTreeMap::new(),

@@ -10,7 +10,7 @@ use crate::names::Role;
 use crate::places::Places;
 use crate::reader::{self, Reader, Unset};
 use crate::resolve::{is_unknown, with_names};
-use crate::traced::Traced;
+use crate::traced::{FileId, Traced};
 
 /// A reader other than the one by which values are taken, and its reading of the file.
 pub(crate) struct Other {
@@ -59,16 +59,17 @@ pub(crate) fn cut(
     Some(defect)
 }
 
-/// Whether other readers of the file get other values.
+/// Whether other readers of a file get other values than the one whose values are taken.
 pub(crate) fn differing(
     places: &Places<'_>,
     connection: &Connection,
-    taken: Option<&'static Reader>,
+    (file, taken): (FileId, Option<&'static Reader>),
     others: &[Other],
     worth: &dyn Fn(&Entry) -> Traced,
 ) -> Vec<Defect> {
     let mut out = Vec::new();
-    for (role, entry) in &connection.entries {
+    let of_file = connection.entries.iter().filter(|(_, e)| e.file == file);
+    for (role, entry) in of_file {
         let own = worth(entry);
         let own_text = as_got(taken, own.as_str());
         let mut said: Vec<(&'static str, Option<String>)> = Vec::new();

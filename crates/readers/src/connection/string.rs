@@ -31,6 +31,7 @@ impl ReadString {
             engine: hint,
             draft: Draft {
                 form: format!("string in {}", source.format.one()),
+                read_by: Vec::new(),
                 client: client(hint, "", source.format),
                 ..Draft::default()
             },
@@ -82,7 +83,7 @@ impl Source<'_> {
         let mut draft = read.draft;
         draft.form = format!("{} in {}", draft.form, self.format.one());
         if let Some(reader) = by {
-            draft.form = format!("{}, taken apart by {}", draft.form, reader.title);
+            draft.read_by.push(reader.title.to_owned());
         }
         let names_driver = string.split("://").next().is_some_and(|s| s.contains('+'));
         let of_go = string.contains("@tcp(") || string.contains("@unix(");

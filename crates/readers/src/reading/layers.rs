@@ -9,7 +9,6 @@ use crate::entry::Entry;
 use crate::format::Format;
 use crate::packages;
 use crate::project::{File, Kind, folder};
-use crate::reader::by_id;
 use crate::traced::FileId;
 
 /// Who reads several environment files, and in which order: what stands behind `.env`, the
@@ -221,15 +220,7 @@ impl Reading<'_> {
             let Some((id, file)) = self.of_unit(unit, path.as_str()) else {
                 continue;
             };
-            let reader = by_id("systemd").filter(|_| file.format == Format::Environment);
-            let entries = match reader {
-                Some(reader) => {
-                    let mut parsed = (reader.read)(&file.text);
-                    parsed.in_file(id);
-                    parsed.entries
-                }
-                None => file.parsed.entries.clone(),
-            };
+            let entries = self.named_file("systemd", (id, file)).entries;
             for entry in entries {
                 out.retain(|known| known.key() != entry.key());
                 out.push(entry);

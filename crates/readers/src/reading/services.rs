@@ -8,10 +8,8 @@ use super::Reading;
 use crate::compose;
 use crate::connection::{Connection, Unknown};
 use crate::entry::Entry;
-use crate::format::Format;
 use crate::manifest;
 use crate::project::{File, Kind, beside, folder};
-use crate::reader::by_id;
 use crate::traced::FileId;
 
 impl Reading<'_> {
@@ -63,7 +61,7 @@ impl Reading<'_> {
                 let path = beside(home, named);
                 let mut all = self.project.files.iter().enumerate();
                 let found = all.find(|(_, f)| beside("", &f.path) == path);
-                let read = found.map(|f| self.as_compose(f)).unwrap_or_default();
+                let read = found.map_or_else(Vec::new, |f| self.named_file("compose", f).entries);
                 let mut of_file: Vec<Entry> = Vec::new();
                 for entry in read.iter().rev().filter(|e| e.path.len() == 1) {
                     let path = vec![service.name.clone(), entry.key().to_owned()];
@@ -89,15 +87,20 @@ impl Reading<'_> {
         out
     }
 
-    /// The variables of a file as a composition reads them.
-    fn as_compose(&self, (id, file): (FileId, &File)) -> Vec<Entry> {
-        let reader = by_id("compose").filter(|_| file.format == Format::Environment);
-        let Some(reader) = reader else {
-            return file.parsed.entries.clone();
-        };
-        let mut parsed = (reader.read)(&file.text);
-        parsed.in_file(id);
-        parsed.entries
+    /// That a composition gives up a variables' file of this service.
+    pub(super) fn refused_by_compose(&self, file: &File, service: &str) -> Vec<Defect> {
+        let home = folder(&file.path);
+        let mut own = file.services.iter().filter(|s| s.name == service);
+        let named = own.next().map_or(&[][..], |s| &s.env_files);
+        let mut out = Vec::new();
+        for named in named {
+            let path = beside(home, named);
+            let mut all = self.project.files.iter().enumerate();
+            if let Some(found) = all.find(|(_, f)| beside("", &f.path) == path) {
+                out.extend(self.refusal(found.0, &self.named_file("compose", found)));
+            }
+        }
+        out
     }
 
     /// What a container asks of secrets and maps that do not have it.
