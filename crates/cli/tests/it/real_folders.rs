@@ -7,6 +7,7 @@ use std::process::{Command, Stdio};
 
 use serde_json::Value;
 
+use crate::layouts::{self, Around, Layout, Score};
 use crate::support::mariadb::Mariadb;
 use crate::support::postgres::Postgres;
 use crate::support::real::{self, tally};
@@ -336,7 +337,7 @@ const IN_URL: &[(&str, &str, &str)] = &[
     ("dollar", "dollar", "ti$de9"),
 ];
 
-fn write(folder: &Path, name: &str, text: &str) {
+pub fn write(folder: &Path, name: &str, text: &str) {
     let path = folder.join(name);
     std::fs::write(&path, text).unwrap();
     std::fs::set_permissions(&path, std::fs::Permissions::from_mode(0o600)).unwrap();
@@ -397,18 +398,32 @@ fn gets_in(stack: &Stack, judges: &Path, folder: &Path) -> bool {
 }
 
 /// What is wrong with our answer, if anything is.
-fn differs(home: &Path, folder: &Path, gets_in: bool) -> Option<String> {
+pub fn differs(home: &Path, folder: &Path, gets_in: bool) -> Option<String> {
     let mut command = chronaxis(home);
     let ran = finish(command.args(["diagnose", "--output", "json"]).arg(folder));
-    let case: Value = match serde_json::from_str(&ran.stdout) {
-        Ok(case) => case,
+    let cases: Result<Vec<Value>, _> = serde_json::Deserializer::from_str(&ran.stdout)
+        .into_iter()
+        .collect();
+    let cases = match cases {
+        Ok(cases) if !cases.is_empty() => cases,
         // That a folder describes no connection is no diagnosis of one that fails.
-        Err(_) => return Some(format!("no case: {}{}", ran.stdout, ran.stderr)),
+        _ => return Some(format!("no case: {}{}", ran.stdout, ran.stderr)),
     };
-    let state = case["verdict"]["state"].as_str().unwrap_or("-").to_owned();
-    let cause = case["verdict"]["cause"].as_str().unwrap_or("-").to_owned();
-    if (state == "working") != gets_in {
-        return Some(format!("{state} {cause}"));
+    let word = |case: &Value, key: &str| case["verdict"][key].as_str().unwrap_or("-").to_owned();
+    let all_work = cases.iter().all(|case| word(case, "state") == "working");
+    if all_work != gets_in {
+        let said = |case: &Value| {
+            let of = case["target"]["label"].as_str().unwrap_or_default();
+            let of = of.rsplit('/').next().unwrap_or_default().to_owned();
+            let head = word(case, "headline");
+            format!(
+                "{of}: {} {} ({head})",
+                word(case, "state"),
+                word(case, "cause")
+            )
+        };
+        let all: Vec<String> = cases.iter().map(said).collect();
+        return Some(all.join("; "));
     }
     if !gets_in {
         return None;
@@ -430,28 +445,50 @@ fn differs(home: &Path, folder: &Path, gets_in: bool) -> Option<String> {
     (!faults.is_empty()).then(|| format!("working, and {}", faults.join("; ")))
 }
 
+/// The servers that the programs of the folders reach.
+struct Servers {
+    judges: PathBuf,
+    postgres: Postgres,
+    mariadb: Mariadb,
+}
+
+impl Servers {
+    fn start() -> Option<Servers> {
+        let judges = std::env::var_os("CHRONAXIS_JUDGES").map(PathBuf::from);
+        let there = judges.is_some() && Postgres::available() && Mariadb::available();
+        if !real::available("judges of settings (CHRONAXIS_JUDGES)", there) {
+            return None;
+        }
+        let mut accounts = String::from("create database sailings;\n");
+        let mut of_mariadb = String::from("create database sailings;\n");
+        for (user, password) in ACCOUNTS {
+            let literal = password.replace('\'', "''");
+            accounts.push_str(&format!("create role {user} login password '{literal}';\n"));
+            let literal = literal.replace('\\', "\\\\");
+            of_mariadb.push_str(&format!(
+                "create user '{user}'@'%' identified by '{literal}';\n\
+                 grant all on sailings.* to '{user}'@'%';\n"
+            ));
+        }
+        let rules = "local all harbourmaster trust\nhost all all 127.0.0.1/32 scram-sha-256\n";
+        Some(Servers {
+            judges: judges?,
+            postgres: Postgres::start(rules, "", &accounts),
+            mariadb: Mariadb::start(&[], &of_mariadb),
+        })
+    }
+}
+
 #[test]
 fn folders_judged_by_their_programs() {
-    let judges = std::env::var_os("CHRONAXIS_JUDGES").map(PathBuf::from);
-    let there = judges.is_some() && Postgres::available() && Mariadb::available();
-    if !real::available("judges of settings (CHRONAXIS_JUDGES)", there) {
+    let Some(servers) = Servers::start() else {
         return;
-    }
-    let judges = judges.unwrap();
-    let mut accounts = String::from("create database sailings;\n");
-    let mut of_mariadb = String::from("create database sailings;\n");
-    for (user, password) in ACCOUNTS {
-        let literal = password.replace('\'', "''");
-        accounts.push_str(&format!("create role {user} login password '{literal}';\n"));
-        let literal = literal.replace('\\', "\\\\");
-        of_mariadb.push_str(&format!(
-            "create user '{user}'@'%' identified by '{literal}';\n\
-             grant all on sailings.* to '{user}'@'%';\n"
-        ));
-    }
-    let rules = "local all harbourmaster trust\nhost all all 127.0.0.1/32 scram-sha-256\n";
-    let postgres = Postgres::start(rules, "", &accounts);
-    let mariadb = Mariadb::start(&[], &of_mariadb);
+    };
+    let Servers {
+        judges,
+        postgres,
+        mariadb,
+    } = &servers;
     let home = tempfile::tempdir().unwrap();
     let mut wrong = Vec::new();
     let (mut count, mut working) = (0, 0);
@@ -486,7 +523,7 @@ fn folders_judged_by_their_programs() {
             };
             write(folder.path(), ".env", &text);
             write(folder.path(), stack.list.0, stack.list.1);
-            let gets_in = gets_in(stack, &judges, folder.path());
+            let gets_in = gets_in(stack, judges, folder.path());
             count += 1;
             working += usize::from(gets_in);
             tally("folder", stack.name);
@@ -509,5 +546,52 @@ fn folders_judged_by_their_programs() {
         "{} of {count} folders are judged otherwise:\n{}",
         wrong.len(),
         wrong.join("\n")
+    );
+}
+
+/// The layouts of frameworks, a file a language.
+const LAYOUTS: &[&str] = &[
+    include_str!("../layouts/python.txt"),
+    include_str!("../layouts/node.txt"),
+    include_str!("../layouts/php.txt"),
+    include_str!("../layouts/ruby.txt"),
+    include_str!("../layouts/java.txt"),
+    include_str!("../layouts/plain.txt"),
+];
+
+#[test]
+fn layouts_of_frameworks_judged_by_their_programs() {
+    let Some(servers) = Servers::start() else {
+        return;
+    };
+    let home = tempfile::tempdir().unwrap();
+    let nobody = std::net::TcpListener::bind("127.0.0.1:0").unwrap();
+    let unused = nobody.local_addr().unwrap().port();
+    drop(nobody);
+    let around = Around {
+        judges: &servers.judges,
+        home: home.path(),
+        words: &[
+            ("@PG@", servers.postgres.port().to_string()),
+            ("@MY@", servers.mariadb.port().to_string()),
+            ("@NONE@", unused.to_string()),
+        ],
+    };
+    let wanted = std::env::var("CHRONAXIS_LAYOUT").ok();
+    let mut score = Score::default();
+    let layouts = LAYOUTS.iter().flat_map(|text| layouts::read(text));
+    let wanted = |layout: &Layout| wanted.as_ref().is_none_or(|w| layout.name.contains(w));
+    for layout in layouts.filter(wanted) {
+        score.judge(&layout, &around);
+        tally("layout", &layout.name);
+    }
+    assert!(score.healthy > 0 && score.faulty > score.healthy);
+    assert!(
+        score.wrong.is_empty(),
+        "{} of {} healthy and {} faulty folders are judged otherwise:\n{}",
+        score.wrong.len(),
+        score.healthy,
+        score.faulty,
+        score.wrong.join("\n")
     );
 }
