@@ -66,7 +66,7 @@ static SPEC: EngineSpec = EngineSpec {
         keys: &[],
         host: None,
     },
-    words: &["mysql", "mariadb", "asyncmy"],
+    words: &["mysql", "mariadb", "trilogy", "asyncmy"],
     driver_words: &[
         "mysql",
         "mariadb",

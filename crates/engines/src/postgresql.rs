@@ -17,6 +17,8 @@ pub mod sign_in;
 mod string;
 mod written;
 
+pub use string::libpq_takes;
+
 use chronaxis_model::conversation::Conversation;
 use chronaxis_model::target::{ClientId, EngineId, ShownTarget, Target};
 

@@ -1,5 +1,7 @@
 //! From a group of keys to a connection: a draft whose every value knows its place.
 
+mod frameworks;
+mod node_tls;
 mod program;
 mod string;
 
@@ -61,6 +63,8 @@ pub struct Connection {
     pub stage: Option<&'static str>,
     /// Who reads its file, where the project tells.
     pub reader: Option<&'static Reader>,
+    /// Whether another file has the last word on a value of it.
+    pub outranked: bool,
     /// Whether its file describes another one that the program takes in its place, unless
     /// told otherwise: of another mode of work, or not the default.
     pub passed_over: bool,
@@ -118,7 +122,12 @@ impl Source<'_> {
         let told = self.engine(group, &fields)?;
         let mut fields = fields;
         let keys: Vec<&str> = fields.iter().map(|(_, entry, _)| entry.key()).collect();
-        if self.format == Format::Php && told.engine.is_none() && has_php_shape(&keys) {
+        let mysqli = told.driver.as_deref() == Some("mysqli");
+        if mysqli {
+            persistent(&mut fields);
+        }
+        let by_names = told.engine.is_none() && has_php_shape(&keys);
+        if self.format == Format::Php && (mysqli || by_names) {
             split_place(&mut fields);
         }
         let mut draft = Draft {
@@ -176,6 +185,8 @@ impl Source<'_> {
             self.field(&mut draft, &mut unknown, engine, key, entry, text);
         }
         self.socket_as_host(&mut draft, engine);
+        self.tls_object(group, &mut draft, engine);
+        self.django_options(group, &mut draft, engine);
         let first = fields.first()?.1;
         let file = self.places.path(first.file).to_owned();
         let line = self.places.position(first.file, first.key_at.start).0;
@@ -200,6 +211,7 @@ impl Source<'_> {
             inside: None,
             stage: None,
             reader: None,
+            outranked: false,
             passed_over: false,
             file_id: self.id,
             entries: fields
@@ -325,6 +337,7 @@ impl Source<'_> {
                 Some(Means::Engine(id)) => {
                     out.engine = Some(id);
                     out.defects.extend(self.renamed(entry, text));
+                    out.defects.extend(self.adapter(entry, text, id));
                     let near = misspelt(word).map(|near| self.driver_unknown(entry, text, near));
                     out.defects.extend(near);
                 }
@@ -423,6 +436,17 @@ impl Source<'_> {
 pub(crate) fn has_php_shape(keys: &[&str]) -> bool {
     let all = ["DB_NAME", "DB_USER", "DB_PASSWORD", "DB_HOST"];
     all.iter().all(|name| keys.contains(name))
+}
+
+/// PHP's driver keeps a line open for a host behind `p:` (PHP manual, "Persistent Mysqli
+/// Connections").
+fn persistent(fields: &mut [(Role, &Entry, Traced)]) {
+    for (_, _, host) in fields.iter_mut().filter(|(role, ..)| *role == Role::Host) {
+        let whole = host.as_str().len();
+        if host.as_str().starts_with("p:") {
+            *host = host.slice(2..whole);
+        }
+    }
 }
 
 /// PHP's driver takes a port, or a socket, behind the host and a colon.

@@ -121,11 +121,13 @@ pub(crate) fn of(near: &[&Package], engine: EngineId) -> Option<(&'static str, O
 /// The packages that SQLAlchemy loads for a scheme (its documentation, "Dialects"): the one
 /// to name, and what also has it.
 const DIALECTS: &[(&str, &[&str])] = &[
+    // Psycopg 2 before version 2.1, the third since.
     (
         "postgresql",
-        &["psycopg2", "psycopg2-binary", "psycopg2cffi"],
+        &["psycopg2", "psycopg2-binary", "psycopg", "psycopg-binary"],
     ),
     ("postgresql+psycopg2", &["psycopg2", "psycopg2-binary"]),
+    ("postgresql+psycopg2cffi", &["psycopg2cffi"]),
     ("postgresql+psycopg", &["psycopg", "psycopg-binary"]),
     ("postgresql+asyncpg", &["asyncpg"]),
     ("postgresql+pg8000", &["pg8000"]),

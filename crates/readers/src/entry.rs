@@ -40,6 +40,9 @@ pub enum Part {
     Text(Traced),
     /// Known once the environment is.
     Look(Look),
+    /// A name of the program that nothing above it in its own file gives a value: another
+    /// file of the program may. The keys from the root, joined by dots.
+    Name(String),
     /// Not known without running the program.
     Unknown,
 }
@@ -83,10 +86,19 @@ impl Value {
         for part in &self.parts {
             match part {
                 Part::Text(text) => out.append(text),
-                Part::Look(_) | Part::Unknown => return None,
+                Part::Look(_) | Part::Name(_) | Part::Unknown => return None,
             }
         }
         Some(out)
+    }
+
+    /// A name that another file of the program may give a value.
+    pub(crate) fn named(name: impl Into<String>, at: Range<usize>) -> Value {
+        Value {
+            parts: vec![Part::Name(name.into())],
+            at,
+            ..Value::default()
+        }
     }
 
     /// The looks in it.
@@ -106,7 +118,7 @@ impl Value {
                         default.in_file(file);
                     }
                 }
-                Part::Unknown => {}
+                Part::Name(_) | Part::Unknown => {}
             }
         }
     }
@@ -174,6 +186,8 @@ pub struct Parsed {
     pub looks: Vec<Look>,
     /// What could not be read.
     pub troubles: Vec<Trouble>,
+    /// Where its reader gives up one section, by the section's name.
+    pub refused_in: Vec<(String, Trouble)>,
     /// Where its reader gives the whole file up: the program that reads it so does not
     /// start.
     pub refused: Option<Trouble>,
@@ -197,6 +211,19 @@ impl Parsed {
     pub(crate) fn refuse(&mut self, at: usize, what: impl Into<String>, expected: &'static str) {
         let what = what.into();
         self.refused.get_or_insert(Trouble { at, what, expected });
+    }
+
+    /// Says where the reader gives up one section.
+    pub(crate) fn refuse_in(
+        &mut self,
+        section: String,
+        at: usize,
+        what: impl Into<String>,
+        expected: &'static str,
+    ) {
+        let what = what.into();
+        self.refused_in
+            .push((section, Trouble { at, what, expected }));
     }
 
     pub(crate) fn trouble(&mut self, at: usize, what: impl Into<String>, expected: &'static str) {

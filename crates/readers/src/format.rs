@@ -15,7 +15,8 @@ mod tree;
 mod unit;
 mod yaml;
 
-pub(crate) use ini::one_percent;
+pub(crate) use ini::{IniReader, by as ini_by, reader as ini_reader};
+pub(crate) use json::beyond_the_standard as beyond_json;
 pub(crate) use option_file::includes;
 pub(crate) use plain::begins;
 pub(crate) use yaml::with_interpolation;
@@ -166,7 +167,7 @@ impl Format {
             Format::Unit => unit::read(text),
             Format::Ini => ini::read(text, ini::GENERAL),
             Format::Odbc | Format::OdbcDrivers => ini::read(text, ini::ODBC),
-            Format::ServiceFile => ini::read(text, ini::SERVICE),
+            Format::ServiceFile => ini::service(text),
             Format::Properties => properties::read(text),
             Format::Toml => toml::read(text),
             Format::Json => json::read(text),

@@ -76,7 +76,12 @@ impl Group {
         let engine = self
             .engine_words(entries)
             .any(|m| matches!(m, Means::Engine(_)));
+        let named = || {
+            let mut options = self.options(entries);
+            options.any(|e| matches!(e.key(), "service" | "read_default_file"))
+        };
         match format {
+            Format::Python if engine && named() => true,
             Format::ServiceFile | Format::Odbc | Format::OptionFile => somewhere || who,
             Format::PasswordFile => somewhere,
             _ if engine => somewhere || (who && what),
@@ -85,6 +90,15 @@ impl Group {
                     || self.has(Role::Host) && who && self.has(Role::Port)
             }
         }
+    }
+
+    /// What stands in the group's dictionary of options.
+    pub(crate) fn options<'a>(&'a self, entries: &'a [Entry]) -> impl Iterator<Item = &'a Entry> {
+        let of_it = |e: &&Entry| match e.holder().split_last() {
+            Some((last, above)) => last == "OPTIONS" && above == self.holder.as_slice(),
+            None => false,
+        };
+        entries.iter().filter(of_it)
     }
 
     /// What the words of the group say of its engine, the surest first.
@@ -129,6 +143,15 @@ pub(crate) fn groups(entries: &[Entry], format: Format) -> Vec<Group> {
             _ => continue,
         };
         let key = (entry.document, holder.clone(), prefix.to_ascii_lowercase());
+        // `DATABASE_URL` and `DATABASE_URI` are two.
+        let told = by_key
+            .get(&key)
+            .and_then(|g: &Group| entries.get(g.field(Role::Url)?));
+        let another = role == Role::Url && told.is_some_and(|e| e.key() != entry.key());
+        let key = match another {
+            true => (entry.document, holder.clone(), entry.key().to_owned()),
+            false => key,
+        };
         let group = by_key.entry(key).or_insert_with(|| Group {
             document: entry.document,
             holder,

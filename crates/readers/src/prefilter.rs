@@ -53,11 +53,15 @@ pub const PLACES: &[&str] = &["host", "server", "address", "socket", "data sourc
 /// Words of keys that say who and what.
 pub const ACCOUNTS: &[&str] = &["user", "login", "uid", "passw", "pwd", "database", "db"];
 
+/// What programs call their databases, as they are written.
+const PROGRAMS: &[&str] = &["DATABASE", "DB_", "create_engine", "BaseSettings"];
+
 struct Searches {
     /// How many of the words name an engine; those come first.
     engines: usize,
     keys: AhoCorasick,
     strings: AhoCorasick,
+    programs: AhoCorasick,
 }
 
 impl Searches {
@@ -74,6 +78,7 @@ impl Searches {
             // As they are written: so many more texts are only searched for these that it
             // counts.
             strings: AhoCorasick::new(begins()).ok()?,
+            programs: AhoCorasick::new(PROGRAMS).ok()?,
         })
     }
 
@@ -96,11 +101,28 @@ impl Searches {
         false
     }
 
+    /// Whether a place or an account is named.
+    fn names_any(&self, bytes: &[u8]) -> bool {
+        self.keys.is_match(bytes)
+    }
+
+    /// Whether a program speaks of databases by a name that settings have for them.
+    fn of_program(&self, bytes: &[u8]) -> bool {
+        self.programs.is_match(bytes)
+    }
+
     /// Whether an engine is named.
     fn names_engine(&self, bytes: &[u8]) -> bool {
         let mut hits = self.keys.find_overlapping_iter(bytes);
         hits.any(|hit| hit.pattern().as_usize() < self.engines)
     }
+}
+
+/// Whether a file lies where programs lay settings over one another.
+fn overrides(path: &str) -> bool {
+    let mut pieces = path.rsplit('/');
+    let name = pieces.next().unwrap_or_default();
+    pieces.next() == Some("config") || name.starts_with("application")
 }
 
 /// Whether a file is worth reading: it may describe a connection, or it tells who reads
@@ -131,7 +153,11 @@ pub fn describes(path: &str, bytes: &[u8]) -> bool {
         // A variable may be read elsewhere, whatever it is called.
         Format::Environment => true,
         // In a program the words for places and accounts stand everywhere.
-        Format::Python => searches.names_engine(bytes),
+        Format::Python => searches.names_engine(bytes) || searches.of_program(bytes),
+        // What only overrides a value of another file names no place.
+        Format::Json | Format::Yaml | Format::Toml | Format::Properties if overrides(path) => {
+            searches.names_any(bytes)
+        }
         _ => searches.describes(bytes),
     }
 }

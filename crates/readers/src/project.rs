@@ -7,7 +7,7 @@ use crate::compare::{self, Disagreement};
 use crate::compose::{self, Service};
 use crate::connection::Connection;
 use crate::entry::{Entry, Parsed};
-use crate::format::{self, Format};
+use crate::format::{self, Format, IniReader};
 use crate::manifest;
 use crate::names;
 use crate::packages::{self, Package};
@@ -58,6 +58,8 @@ struct Handed {
     reader: &'static str,
     /// The engine whose client program is started there.
     engine: Option<EngineId>,
+    /// The file that says so, and which start of a program in it.
+    start: Option<(String, usize)>,
 }
 
 /// The files of a reading.
@@ -71,6 +73,10 @@ pub struct Project {
     pub(crate) as_program: bool,
     /// Files that are handed to a reader: the path, the reader, the file that says so.
     handed: Vec<Handed>,
+    /// Who reads the project's INI files, as its programs say.
+    ini_reader: Option<IniReader>,
+    /// The module of settings that a program of the project is started with.
+    pub(crate) starts_with_module: Option<String>,
 }
 
 /// The folder of a path.
@@ -140,6 +146,14 @@ impl Project {
             return Taken::Binary;
         };
         self.packages.extend(packages::of(path, &text));
+        self.ini_reader = self.ini_reader.or_else(|| format::ini_reader(path, &text));
+        if self.starts_with_module.is_none() && path.ends_with("manage.py") {
+            let mut behind = text.string.split("DJANGO_SETTINGS_MODULE");
+            let rest = behind
+                .nth(1)
+                .and_then(|rest| rest.split(['"', '\'']).nth(2));
+            self.starts_with_module = rest.map(str::to_owned);
+        }
         if reader::may_hand(path, bytes) {
             let home = folder(path);
             let all = reader::handed(path, &text).into_iter();
@@ -149,6 +163,7 @@ impl Project {
                     path: named,
                     reader: handing.reader,
                     engine: handing.engine,
+                    start: Some((path.to_owned(), handing.start)),
                 }
             }));
         }
@@ -179,6 +194,10 @@ impl Project {
             Kind::Compose => compose::services(&parsed.entries),
             _ => Vec::new(),
         };
+        let client_of = match format {
+            Format::Shell => reader::client_started(&text),
+            _ => None,
+        };
         self.files.push(File {
             path: path.to_owned(),
             mode,
@@ -188,7 +207,7 @@ impl Project {
             parsed,
             services,
             readers: Vec::new(),
-            client_of: None,
+            client_of,
         });
         Taken::Read
     }
@@ -235,6 +254,7 @@ impl Project {
                     path,
                     reader: "compose",
                     engine: None,
+                    start: None,
                 }));
             }
             if file.format == Format::Unit {
@@ -248,19 +268,13 @@ impl Project {
                         path: named.as_str().to_owned(),
                         reader: "systemd",
                         engine: None,
+                        start: None,
                     });
                 }
             }
         }
-        for file in self.files.iter_mut().filter(|f| f.format == Format::Ini) {
-            let near = packages::near(&self.packages, folder(&file.path));
-            let python = near
-                .iter()
-                .any(|p| p.language == packages::Language::Python);
-            if python || file.path.ends_with("alembic.ini") {
-                file.parsed.entries.iter_mut().for_each(format::one_percent);
-            }
-        }
+        self.settle_ini();
+        self.settle_json();
         for (id, file) in self.files.iter_mut().enumerate() {
             if file.format != Format::Environment || file.kind != Kind::Plain {
                 continue;
@@ -305,6 +319,66 @@ impl Project {
                 file.parsed = parsed;
             }
         }
+    }
+
+    /// Gives up JSON that is more than JSON, where the project's language reads no more. What
+    /// .NET reads may have comments (its documentation, "JSON configuration provider").
+    fn settle_json(&mut self) {
+        for file in self.files.iter_mut() {
+            let strict = file.format == Format::Json && file.path.ends_with(".json");
+            let near = packages::near(&self.packages, folder(&file.path));
+            let loose = near
+                .iter()
+                .any(|p| p.language == packages::Language::Dotnet);
+            if !strict || loose || near.is_empty() {
+                continue;
+            }
+            if let Some(at) = format::beyond_json(&file.text) {
+                let what = "this is no JSON by its standard: a comment, a comma too many or a name without quotes; this project's language does not read the file";
+                file.parsed.refuse(at, what, "JSON (RFC 8259)");
+            }
+        }
+    }
+
+    /// Reads each INI file as the project's program does.
+    fn settle_ini(&mut self) {
+        let ini = |f: &&mut (FileId, &mut File)| f.1.format == Format::Ini;
+        let mut all: Vec<(FileId, &mut File)> = self.files.iter_mut().enumerate().collect();
+        for (id, file) in all.iter_mut().filter(ini) {
+            let near = packages::near(&self.packages, folder(&file.path));
+            let in_list = |language| near.iter().any(|p| p.language == language);
+            let told = match () {
+                () if file.path.ends_with("alembic.ini") => Some(IniReader::Python),
+                () if self.ini_reader.is_some() => self.ini_reader,
+                () if in_list(packages::Language::Python) => Some(IniReader::Python),
+                () if in_list(packages::Language::Php) => Some(IniReader::Php),
+                () => None,
+            };
+            if let Some(reader) = told {
+                let mut parsed = format::ini_by(reader, &file.text);
+                parsed.in_file(*id);
+                file.parsed = parsed;
+            }
+        }
+    }
+
+    /// The files that are handed to the same start of a program as this one, in their order.
+    pub(crate) fn handed_with(&self, path: &str) -> Vec<String> {
+        let own = beside("", path);
+        let of_it = |h: &&Handed| beside("", &h.path) == own;
+        let starts = self
+            .handed
+            .iter()
+            .filter(of_it)
+            .filter_map(|h| h.start.as_ref());
+        let Some(start) = starts.into_iter().next() else {
+            return Vec::new();
+        };
+        let same = self
+            .handed
+            .iter()
+            .filter(|h| h.start.as_ref() == Some(start));
+        same.map(|h| beside("", &h.path)).collect()
     }
 
     /// How many files were taken.

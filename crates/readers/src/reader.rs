@@ -22,7 +22,7 @@ mod systemd_file;
 mod written;
 
 pub(crate) use choice::Surroundings;
-pub(crate) use handing::{may as may_hand, of as handed};
+pub(crate) use handing::{client_started, may as may_hand, of as handed};
 pub(crate) use written::written;
 
 use crate::entry::Parsed;

@@ -2,8 +2,10 @@
 
 mod apart;
 mod layers;
+mod of_program;
 mod readers;
 mod services;
+mod star_imports;
 mod together;
 
 use chronaxis_model::settings::{Defect, DefectKind, Field};
@@ -59,6 +61,13 @@ impl Project {
         {
             for entry in file.parsed.entries.iter().filter(|e| e.path.len() == 1) {
                 variables.note(entry.key(), id, &entry.value);
+            }
+        }
+        let programs = |f: &File| matches!(f.format, Format::Python | Format::Php);
+        for (id, file) in self.files.iter().enumerate().filter(|(_, f)| programs(f)) {
+            variables.note_language(id, file.format);
+            for entry in &file.parsed.entries {
+                variables.note_name(entry.path.join("."), (file.format, id), &entry.value);
             }
         }
         variables
@@ -121,6 +130,7 @@ impl Reading<'_> {
             self.read_file(id, file, &mut report);
         }
         self.parts_of_others(&mut report.connections);
+        self.as_the_program_takes(&mut report.connections);
         self.inside(&mut report.connections);
         self.check(&mut report.connections);
         self.disagree(&mut report);
@@ -214,6 +224,18 @@ impl Reading<'_> {
                     .findings
                     .extend(self.absent_in(id, file, &container));
             }
+            for of in layers.files(id) {
+                let parsed = self.file(of).map(|f| &f.parsed);
+                let refused = parsed.and_then(|parsed| self.refusal(of, parsed));
+                connection.findings.extend(refused);
+            }
+            let section = group.holder.first();
+            let given_up = file.parsed.refused_in.iter();
+            connection.findings.extend(
+                given_up
+                    .filter(|(of, _)| Some(of) == section)
+                    .map(|(_, trouble)| self.gives_up(id, trouble)),
+            );
             if file.kind == Kind::Compose {
                 let service = group.holder.first().cloned().unwrap_or_default();
                 let refused = self.refused_by_compose(file, &service);
@@ -246,6 +268,7 @@ impl Reading<'_> {
                 &worth,
             ));
             let outranked = self.outranked(id, file, &connection);
+            connection.outranked = outranked.is_some();
             connection.findings.extend(outranked);
             connection.reader = reader;
             let by = reader.map(|reader| reader.title.to_owned());

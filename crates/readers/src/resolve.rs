@@ -6,6 +6,7 @@ use std::ops::Range;
 use chronaxis_model::shown;
 
 use crate::entry::{Entry, Look, Part, Value};
+use crate::format::Format;
 use crate::traced::{FileId, Traced};
 
 /// Begins what stands for a piece that is not known. A private character: no settings hold
@@ -23,6 +24,10 @@ const LONGEST: usize = 64 * 1024;
 pub(crate) struct Variables {
     /// By name: the file and its value there.
     known: BTreeMap<String, Vec<(FileId, Value)>>,
+    /// By the name that a program gives a value: its language, the file and the value.
+    named: BTreeMap<String, Vec<(Format, FileId, Value)>>,
+    /// The language of each file of a program.
+    languages: BTreeMap<FileId, Format>,
 }
 
 impl Variables {
@@ -32,14 +37,59 @@ impl Variables {
         list.push((file, value.clone()));
     }
 
+    /// Notes the language of a file of a program.
+    pub(crate) fn note_language(&mut self, file: FileId, language: Format) {
+        self.languages.insert(file, language);
+    }
+
+    /// Notes that a file of a program gives a name a value.
+    pub(crate) fn note_name(&mut self, name: String, of: (Format, FileId), value: &Value) {
+        let list = self.named.entry(name).or_default();
+        list.push((of.0, of.1, value.clone()));
+    }
+
+    /// The value of a program's name, as a file sees it: its own last word, else the only
+    /// other file that gives it one.
+    pub(crate) fn of_name(&self, name: &str, from: FileId) -> Option<(&Value, FileId)> {
+        let list = self.named.get(name)?;
+        if let Some((_, id, value)) = list.iter().rev().find(|(_, id, _)| *id == from) {
+            return Some((value, *id));
+        }
+        let language = self.languages.get(&from)?;
+        let mut others = list.iter().rev().filter(|(of, ..)| of == language);
+        let (_, id, value) = others.next()?;
+        others
+            .all(|(_, other, _)| other == id)
+            .then_some((value, *id))
+    }
+
     /// The value that counts for a look from somewhere that sees these files, the nearest
     /// first.
-    fn of(&self, look: &Look, seen: &[FileId]) -> Option<(&Value, FileId)> {
+    pub(crate) fn of(&self, look: &Look, seen: &[FileId]) -> Option<(&Value, FileId)> {
         let list = self.known.get(&look.name)?;
         seen.iter().find_map(|file| {
             let of_it = list.iter().rev().find(|(id, _)| id == file);
             of_it.map(|(id, value)| (value, *id))
         })
+    }
+
+    /// The values of the variables that the templates in a text ask for.
+    pub(crate) fn of_template(&self, text: &Traced, seen: &[FileId]) -> Vec<(&Value, FileId)> {
+        let mut out = Vec::new();
+        let mut rest = text.as_str();
+        while let Some(span) = template(rest) {
+            let asked = asked_by(rest.get(span.clone()).unwrap_or_default());
+            let look = asked.map(|(name, _)| Look {
+                name: name.to_owned(),
+                default: None,
+                required: true,
+                by_program: true,
+                at: 0..0,
+            });
+            out.extend(look.and_then(|look| self.of(&look, seen)));
+            rest = rest.get(span.end..).unwrap_or_default();
+        }
+        out
     }
 
     /// Puts in what is known. `seen` are the files whose variables count there.
@@ -108,6 +158,10 @@ impl Variables {
             match part {
                 Part::Text(text) => self.put_text(out, text, (value, file), seen, depth),
                 Part::Unknown => out.append(&stands("", value.at.start)),
+                Part::Name(name) => match self.of_name(name, file).filter(|_| depth < 8) {
+                    Some(found) => self.put(out, found, seen, depth + 1),
+                    None => out.append(&stands("", value.at.start)),
+                },
                 Part::Look(look) => match (self.of(look, seen), &look.default) {
                     // A variable may speak of another one, or of itself.
                     (Some(found), _) if depth < 8 => self.put(out, found, seen, depth + 1),

@@ -130,6 +130,12 @@ impl Traced {
     }
 
     /// Says of which file all of it is.
+    /// Where each stretch of it begins.
+    pub(crate) fn origins(&self) -> impl Iterator<Item = (FileId, usize)> {
+        self.runs.iter().map(|run| (run.file, run.from))
+    }
+
+    /// Says of which file all of it is.
     pub fn in_file(&mut self, file: FileId) {
         for run in &mut self.runs {
             run.file = file;

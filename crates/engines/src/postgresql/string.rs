@@ -9,6 +9,7 @@ mod odbc;
 
 pub(super) use drivers::DRIVERS;
 pub(super) use keywords::KEYWORDS;
+pub use keywords::libpq_takes;
 
 use chronaxis_model::target::ClientId;
 

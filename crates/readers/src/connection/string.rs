@@ -10,6 +10,7 @@ use super::{Source, Unknown};
 use crate::clients::client;
 use crate::entry::Entry;
 use crate::grouping::is_string;
+use crate::names::{Means, engine_word};
 use crate::resolve::{is_unknown, shown_variables};
 use crate::traced::Traced;
 
@@ -57,6 +58,22 @@ impl Source<'_> {
         if !is_string(string) {
             if is_unknown(string) {
                 return Some(ReadString::unknown(entry, text, hint, self));
+            }
+            if let Some(absent) = self.pdo_driver(entry, text) {
+                let word = string.split(':').next().unwrap_or_default();
+                let Some(Means::Engine(engine)) = engine_word(word) else {
+                    return None;
+                };
+                return Some(ReadString {
+                    engine: Some(engine),
+                    draft: Draft {
+                        form: format!("string in {}", self.format.one()),
+                        client: client(Some(engine), "", self.format),
+                        defects: vec![absent],
+                        ..Draft::default()
+                    },
+                    unknown: Vec::new(),
+                });
             }
             // An address of something else, or a word that is no string at all.
             return None;
@@ -132,6 +149,13 @@ impl Source<'_> {
         }
         let waits = |d: &Defect| unknown.iter().any(|u| u.subject == d.subject);
         draft.defects.retain(|d| !waits(d));
+        let refused = |d: &&mut Defect| d.kind == DefectKind::ParameterUnknown;
+        let to_client = engine.is_some() && self.client_of == engine;
+        for defect in draft.defects.iter_mut().filter(|d| to_client && refused(d)) {
+            defect.kind = DefectKind::Unreadable;
+            defect.stops = true;
+            defect.expected = "a parameter of this client".to_owned();
+        }
         for defect in &mut draft.defects {
             defect.place = defect
                 .place

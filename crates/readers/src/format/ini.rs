@@ -1,4 +1,11 @@
-//! Sections with keys. There are several customs; [`Custom`] says which holds.
+//! Sections with keys. There are several customs; [`Custom`] says which holds, and two kinds
+//! of file have a reader of their own.
+
+mod percent;
+mod php;
+mod service;
+
+pub(super) use service::read as service;
 
 use super::environment::braced;
 use crate::entry::{Entry, Parsed, Part, Quotes, Value};
@@ -30,13 +37,54 @@ pub(super) const ODBC: Custom = Custom {
     strict: true,
 };
 
-/// PostgreSQL's service file: everything behind the sign counts (its documentation,
-/// "The Connection Service File").
-pub(super) const SERVICE: Custom = Custom {
-    between: &['='],
+/// Python's `configparser`: what stands behind a value belongs to it (its documentation,
+/// "Supported INI File Structure").
+const PYTHON: Custom = Custom {
     cuts: false,
-    strict: true,
+    ..GENERAL
 };
+
+/// A program's reader of such files.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum IniReader {
+    /// Python's `configparser`.
+    Python,
+    /// The same, where it leaves percent signs alone.
+    PythonRaw,
+    /// PHP's `parse_ini_file`.
+    Php,
+}
+
+/// The reader that a program's text names.
+pub(crate) fn reader(path: &str, text: &Text) -> Option<IniReader> {
+    let string = text.string.as_str();
+    let holds = |word: &str| string.contains(word);
+    if path.ends_with(".php") && holds("parse_ini_file") {
+        return Some(IniReader::Php);
+    }
+    if !path.ends_with(".py") || !holds("onfig") {
+        return None;
+    }
+    let raw = holds("RawConfigParser") || holds("interpolation=None");
+    let python = holds("ConfigParser(");
+    python.then_some(if raw {
+        IniReader::PythonRaw
+    } else {
+        IniReader::Python
+    })
+}
+
+/// The entries as a program's reader has them.
+pub(crate) fn by(reader: IniReader, text: &Text) -> Parsed {
+    let mut parsed = match reader {
+        IniReader::Php => return php::read(text),
+        IniReader::Python | IniReader::PythonRaw => read(text, PYTHON),
+    };
+    if reader == IniReader::Python {
+        percent::interpolated(&mut parsed);
+    }
+    parsed
+}
 
 pub(super) fn read(text: &Text, custom: Custom) -> Parsed {
     let mut parsed = Parsed::default();
@@ -95,23 +143,5 @@ fn value(raw: &str, from: usize, custom: Custom) -> Value {
         at: at..at + kept.len(),
         quotes: Quotes::None,
         cut: cut.map(|cut| at + cut),
-    }
-}
-
-/// Makes one percent sign of two, as Python's `configparser` does (its documentation,
-/// "Interpolation of values").
-pub(crate) fn one_percent(entry: &mut Entry) {
-    for part in &mut entry.value.parts {
-        let Part::Text(text) = part else { continue };
-        let mut out = Traced::default();
-        let mut from = 0;
-        while let Some(at) = text.as_str().get(from..).and_then(|rest| rest.find("%%")) {
-            out.append(&text.slice(from..from + at + 1));
-            from += at + 2;
-        }
-        if from > 0 {
-            out.append(&text.slice(from..text.as_str().len()));
-            *text = out;
-        }
     }
 }

@@ -39,6 +39,25 @@ pub(super) fn read(text: &Text) -> Parsed {
     }
 }
 
+/// The byte of the first sign that is none of RFC 8259's: a comment, a comma too many, a name
+/// without quotes.
+pub(crate) fn beyond_the_standard(text: &Text) -> Option<usize> {
+    let strict = ParseOptions {
+        allow_comments: false,
+        allow_trailing_commas: false,
+        allow_loose_object_property_names: false,
+        allow_missing_commas: false,
+        allow_single_quoted_strings: false,
+        allow_hexadecimal_numbers: false,
+        allow_unary_plus_numbers: false,
+        allow_bare_decimal_point_numbers: false,
+        allow_non_finite_numbers: false,
+        allow_extended_string_escapes: false,
+    };
+    let read = parse_to_ast(text.string.as_str(), &CollectOptions::default(), &strict);
+    read.err().map(|error| error.range().start)
+}
+
 fn walk(tree: &mut Tree, value: &Json<'_>, text: &str, key_at: std::ops::Range<usize>) {
     let range = value.range();
     let at = range.start..range.end;

@@ -342,10 +342,8 @@ impl Script<'_> {
             }
             "name" | "variable_name" => {
                 let name = self.of(node).trim_start_matches('$');
-                self.bound
-                    .get(name)
-                    .cloned()
-                    .unwrap_or_else(|| Value::unknown(at))
+                let bound = self.bound.get(name).cloned();
+                bound.unwrap_or_else(|| Value::named(name, at))
             }
             "subscript_expression" => {
                 let of_it = node.named_child(0).map(|v| self.of(v));
@@ -354,7 +352,10 @@ impl Script<'_> {
                     (Some("$_ENV" | "$_SERVER"), Some(name)) => {
                         self.look(node, name.as_str(), None)
                     }
-                    _ => Value::unknown(at),
+                    _ => match self.names(node) {
+                        Some(path) => Value::named(path.join("."), at),
+                        None => Value::unknown(at),
+                    },
                 }
             }
             "function_call_expression" => {

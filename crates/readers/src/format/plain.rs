@@ -75,6 +75,10 @@ fn found(text: &str) -> Vec<Range<usize>> {
         let whole = rest.get(..ends.unwrap_or(rest.len())).unwrap_or_default();
         let bare = whole.trim_end_matches(['.', ',', ')', ']', ';']);
         let head = text.get(start..hit.end()).unwrap_or_default();
+        // A template of a program's is filled in when it runs.
+        if ["${", "{$", "#{"].iter().any(|opens| bare.contains(opens)) {
+            continue;
+        }
         if bare.len() > head.len() && (bare.contains("://") || bare.contains("host=")) {
             out.push(start..start + bare.len());
         }

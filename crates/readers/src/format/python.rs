@@ -2,6 +2,7 @@
 //! concatenation, names bound to these above, and looks into the environment are followed.
 
 mod literal;
+mod worth;
 
 use std::collections::BTreeMap;
 use std::ops::Range;
@@ -9,9 +10,8 @@ use std::ops::Range;
 use chronaxis_engines::engines;
 use tree_sitter::{Node, Parser};
 
-use self::literal::decoded;
 use super::tree::Tree;
-use crate::entry::{Look, Parsed, Part, Quotes, Value};
+use crate::entry::{Entry, Parsed, Quotes, Value};
 use crate::traced::Traced;
 
 /// Deepest expression that is followed.
@@ -105,10 +105,27 @@ impl Module<'_> {
     }
 
     fn assignment(&mut self, node: Node<'_>) -> bool {
-        let (Some(left), Some(right)) = (
-            node.child_by_field_name("left"),
-            node.child_by_field_name("right"),
-        ) else {
+        let Some(left) = node.child_by_field_name("left") else {
+            return false;
+        };
+        let right = node.child_by_field_name("right");
+        if let Some(prefix) = self
+            .of_environment(node)
+            .filter(|_| left.kind() == "identifier")
+        {
+            let own = self.of(left).to_owned();
+            let value = self.look(
+                node,
+                &format!("{prefix}{own}").to_ascii_uppercase(),
+                right,
+                true,
+            );
+            self.tree.path.push(own);
+            self.tree.leaf(left.byte_range(), value);
+            self.tree.path.pop();
+            return true;
+        }
+        let Some(right) = right else {
             return false;
         };
         let Some(path) = self.names(left) else {
@@ -128,6 +145,25 @@ impl Module<'_> {
         }
         self.tree.path.truncate(depth);
         taken
+    }
+
+    /// What the variables of a class of settings begin with, where its fields are taken from
+    /// the environment before their own values (pydantic's documentation, "Settings").
+    fn of_environment(&self, node: Node<'_>) -> Option<String> {
+        let block = node.parent()?.parent()?;
+        let class = block
+            .parent()
+            .filter(|c| c.kind() == "class_definition" && block.kind() == "block")?;
+        let bases = self.of(class.child_by_field_name("superclasses")?);
+        if !bases.contains("BaseSettings") {
+            return None;
+        }
+        let behind = self
+            .of(class)
+            .split_once("env_prefix")
+            .map(|(_, rest)| rest);
+        let told = behind.and_then(|rest| rest.split(['"', '\'']).nth(1));
+        Some(told.unwrap_or_default().to_owned())
     }
 
     /// What is assigned to: a name, an attribute, or a key of one.
@@ -159,7 +195,10 @@ impl Module<'_> {
             "dictionary" => {
                 let mut cursor = node.walk();
                 for pair in node.named_children(&mut cursor) {
-                    self.pair(pair, depth);
+                    match pair.kind() {
+                        "dictionary_splat" => self.splat(pair),
+                        _ => self.pair(pair, depth),
+                    }
                 }
                 true
             }
@@ -197,6 +236,26 @@ impl Module<'_> {
                 true
             }
         }
+    }
+
+    /// `**common` in a dictionary: what stands under that name above stands here too.
+    fn splat(&mut self, node: Node<'_>) {
+        let Some(path) = node.named_child(0).and_then(|named| self.names(named)) else {
+            return;
+        };
+        let all = &self.tree.parsed.entries;
+        let under = all
+            .iter()
+            .filter(|e| e.path.starts_with(&path) && e.path.len() > path.len());
+        let copied: Vec<Entry> = under
+            .map(|entry| {
+                let mut copy = entry.clone();
+                let inner = entry.path.get(path.len()..).unwrap_or_default();
+                copy.path = self.tree.path.iter().chain(inner).cloned().collect();
+                copy
+            })
+            .collect();
+        self.tree.parsed.entries.extend(copied);
     }
 
     fn pair(&mut self, pair: Node<'_>, depth: usize) {
@@ -253,7 +312,12 @@ impl Module<'_> {
                     let value = argument.child_by_field_name("value");
                     if let (Some(name), Some(value)) = (name, value) {
                         some = true;
-                        self.tree.path.push(self.of(name).to_owned());
+                        // What builds a URL calls its database by the URL's part.
+                        let key = match self.of(name) {
+                            "path" if called.ends_with("Dsn.build") => "dbname",
+                            key => key,
+                        };
+                        self.tree.path.push(key.to_owned());
                         self.take(value, name.byte_range(), depth + 1);
                         self.tree.path.pop();
                     }
@@ -262,8 +326,14 @@ impl Module<'_> {
                     if index == 0 =>
                 {
                     some |= argument.kind() != "identifier";
+                    // What is put together of parts above is described there.
+                    if argument.kind() == "identifier" && self.has_parts(self.of(argument)) {
+                        continue;
+                    }
                     let value = self.value(argument, depth);
-                    self.tree.path.push("dsn".to_owned());
+                    let of_parts = called.ends_with("URL.create");
+                    let meaning = if of_parts { "driver" } else { "dsn" };
+                    self.tree.path.push(meaning.to_owned());
                     self.tree
                         .leaf(argument.start_byte()..argument.start_byte(), value);
                     self.tree.path.pop();
@@ -282,196 +352,9 @@ impl Module<'_> {
         some
     }
 
-    /// A look into the environment, if a call is one: `os.environ.get`, `os.getenv`, and
-    /// the helpers that settings modules use.
-    fn looked_up(&self, node: Node<'_>) -> Option<Value> {
-        let function = node.child_by_field_name("function")?;
-        let called = self.of(function);
-        let known = matches!(
-            called,
-            "os.environ.get"
-                | "environ.get"
-                | "os.getenv"
-                | "getenv"
-                | "env"
-                | "env.str"
-                | "env.int"
-                | "config"
-                | "env.get_value"
-        );
-        if matches!(called, "int" | "str" | "os.path.expandvars") {
-            let inner = node.child_by_field_name("arguments")?.named_child(0)?;
-            return Some(self.value(inner, 1));
-        }
-        if !known {
-            return None;
-        }
-        let arguments = node.child_by_field_name("arguments")?;
-        let name = self.value(arguments.named_child(0)?, 1).plain()?;
-        let mut cursor = arguments.walk();
-        let default =
-            arguments
-                .named_children(&mut cursor)
-                .enumerate()
-                .find_map(|(index, argument)| match argument.kind() {
-                    "keyword_argument" => {
-                        let of_it = argument.child_by_field_name("name")?;
-                        let value = argument.child_by_field_name("value")?;
-                        (self.of(of_it) == "default").then_some(value)
-                    }
-                    _ => (index == 1).then_some(argument),
-                });
-        let strict = matches!(
-            called,
-            "env" | "env.str" | "env.int" | "config" | "env.get_value"
-        );
-        Some(self.look(node, name.as_str(), default, strict))
-    }
-
-    fn look(&self, node: Node<'_>, name: &str, default: Option<Node<'_>>, strict: bool) -> Value {
-        let text = default.and_then(|d| self.value(d, 1).plain());
-        let look = Look {
-            name: name.to_owned(),
-            required: strict && default.is_none(),
-            default: text,
-            by_program: true,
-            at: node.byte_range(),
-        };
-        Value {
-            parts: vec![Part::Look(look)],
-            at: node.byte_range(),
-            ..Value::default()
-        }
-    }
-
-    /// What an expression is worth.
-    fn value(&self, node: Node<'_>, depth: usize) -> Value {
-        let at = node.byte_range();
-        if depth > DEEPEST {
-            return Value::unknown(at);
-        }
-        match node.kind() {
-            "string" => self.string(node),
-            "integer" | "float" | "true" | "false" => {
-                let traced = Traced::verbatim(self.of(node), at.start);
-                Value::text(traced, at, Quotes::None)
-            }
-            "concatenated_string" => {
-                let mut cursor = node.walk();
-                let parts = node.named_children(&mut cursor);
-                self.joined(at, parts.map(|p| self.value(p, depth + 1)).collect())
-            }
-            "binary_operator" => {
-                let operator = node.child_by_field_name("operator").map(|o| self.of(o));
-                let sides = (
-                    node.child_by_field_name("left"),
-                    node.child_by_field_name("right"),
-                );
-                match (operator, sides) {
-                    (Some("+"), (Some(left), Some(right))) => {
-                        let sides = vec![self.value(left, depth + 1), self.value(right, depth + 1)];
-                        self.joined(at, sides)
-                    }
-                    _ => Value::unknown(at),
-                }
-            }
-            "boolean_operator" => self.either(node, depth),
-            "parenthesized_expression" => match node.named_child(0) {
-                Some(inner) => self.value(inner, depth + 1),
-                None => Value::unknown(at),
-            },
-            "identifier" => {
-                let bound = self.bound.get(self.of(node)).cloned();
-                bound.unwrap_or_else(|| Value::unknown(at))
-            }
-            "subscript" => {
-                let of_it = node.child_by_field_name("value").map(|v| self.of(v));
-                let key = node
-                    .child_by_field_name("subscript")
-                    .map(|s| self.value(s, depth + 1));
-                match (of_it, key.and_then(|k| k.plain())) {
-                    (Some("os.environ" | "environ"), Some(name)) => {
-                        self.look(node, name.as_str(), None, true)
-                    }
-                    _ => Value::unknown(at),
-                }
-            }
-            "call" => self.looked_up(node).unwrap_or_else(|| Value::unknown(at)),
-            _ => Value::unknown(at),
-        }
-    }
-
-    /// `look or "default"`.
-    fn either(&self, node: Node<'_>, depth: usize) -> Value {
-        let at = node.byte_range();
-        let operator = node.child_by_field_name("operator").map(|o| self.of(o));
-        let sides = (
-            node.child_by_field_name("left"),
-            node.child_by_field_name("right"),
-        );
-        let (Some("or"), (Some(left), Some(right))) = (operator, sides) else {
-            return Value::unknown(at);
-        };
-        let mut value = self.value(left, depth + 1);
-        let default = self.value(right, depth + 1).plain();
-        match (value.parts.as_mut_slice(), default) {
-            ([Part::Look(look)], Some(default)) => {
-                look.default = Some(default);
-                look.required = false;
-                value
-            }
-            _ => Value::unknown(at),
-        }
-    }
-
-    fn joined(&self, at: Range<usize>, values: Vec<Value>) -> Value {
-        let quotes = values.first().map_or(Quotes::None, |v| v.quotes);
-        Value {
-            parts: values.into_iter().flat_map(|v| v.parts).collect(),
-            at,
-            quotes,
-            cut: None,
-        }
-    }
-
-    fn string(&self, node: Node<'_>) -> Value {
-        let mut parts = Vec::new();
-        let mut raw_string = false;
-        let mut cursor = node.walk();
-        for child in node.children(&mut cursor) {
-            match child.kind() {
-                "string_start" => {
-                    let prefix = self.of(child).to_ascii_lowercase();
-                    raw_string = prefix.contains('r');
-                }
-                "string_content" => {
-                    let raw = self.of(child);
-                    let from = child.start_byte();
-                    let text = match raw_string {
-                        true => Traced::verbatim(raw, from),
-                        false => decoded(raw, from),
-                    };
-                    parts.push(Part::Text(text));
-                }
-                "interpolation" => match child.child_by_field_name("expression") {
-                    Some(inner) => parts.extend(self.value(inner, 1).parts),
-                    None => parts.push(Part::Unknown),
-                },
-                _ => {}
-            }
-        }
-        if parts.is_empty() {
-            parts.push(Part::Text(Traced::opaque("", node.start_byte() + 1)));
-        }
-        Value {
-            parts,
-            at: node.byte_range(),
-            quotes: if raw_string {
-                Quotes::Literal
-            } else {
-                Quotes::Escaped
-            },
-            cut: None,
-        }
+    /// Whether a name above holds keys, rather than a value.
+    fn has_parts(&self, name: &str) -> bool {
+        let mut all = self.tree.parsed.entries.iter();
+        all.any(|e| e.path.len() > 1 && e.path.first().is_some_and(|first| first == name))
     }
 }

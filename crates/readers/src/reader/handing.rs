@@ -14,6 +14,9 @@ pub(crate) struct Handing {
     pub(crate) path: String,
     /// The engine whose client program the same file starts, if it starts one.
     pub(crate) engine: Option<EngineId>,
+    /// Which start of a program it belongs to: files of one start are read one over the
+    /// other.
+    pub(crate) start: usize,
 }
 
 /// Client programs, by the names with which scripts start them.
@@ -50,6 +53,18 @@ pub(crate) fn may(path: &str, bytes: &[u8]) -> bool {
     own && (script || RECIPES.contains(&name)) && bytes.len() < 256 * 1024 && holds(b"env")
 }
 
+/// The engine whose client program a script starts.
+pub(crate) fn client_started(text: &Text) -> Option<EngineId> {
+    let started = |line: &str| {
+        let mut words =
+            line.split(|c: char| c.is_whitespace() || matches!(c, ';' | '&' | '|' | '('));
+        words.find_map(|w| CLIENTS.iter().find(|(name, _)| *name == w))
+    };
+    let lines = text.lines().map(|(_, line)| line);
+    let mut clients = lines.filter(|l| !l.trim_start().starts_with('#'));
+    clients.find_map(started).map(|(_, id)| *id)
+}
+
 /// What a file hands to whom.
 pub(crate) fn of(path: &str, text: &Text) -> Vec<Handing> {
     let bash = text
@@ -59,19 +74,11 @@ pub(crate) fn of(path: &str, text: &Text) -> Vec<Handing> {
         .is_some_and(|l| l.starts_with("#!") && l.contains("bash"))
         || path.ends_with(".bash");
     let mut out = Vec::new();
-    let started = |line: &str| {
-        let mut words =
-            line.split(|c: char| c.is_whitespace() || matches!(c, ';' | '&' | '|' | '('));
-        words.find_map(|w| CLIENTS.iter().find(|(name, _)| *name == w))
-    };
-    let clients = text
-        .lines()
-        .filter(|(_, l)| !l.trim_start().starts_with('#'));
-    let engine = clients
-        .filter_map(|(_, line)| started(line))
-        .map(|(_, id)| *id)
-        .next();
-    for (_, line) in text.lines() {
+    let engine = client_started(text);
+    // A script is one start from its first line to its last, a recipe one a line.
+    let script = path.ends_with(".sh") || path.ends_with(".bash");
+    for (begin, line) in text.lines() {
+        let start = if script { 0 } else { begin };
         let bare = line.trim();
         if bare.starts_with('#') {
             continue;
@@ -98,6 +105,7 @@ pub(crate) fn of(path: &str, text: &Text) -> Vec<Handing> {
                     reader,
                     path,
                     engine,
+                    start,
                 });
             }
             let sourced = match *word {
@@ -114,6 +122,7 @@ pub(crate) fn of(path: &str, text: &Text) -> Vec<Handing> {
                     reader,
                     path,
                     engine,
+                    start,
                 });
             }
         }

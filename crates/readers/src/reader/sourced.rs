@@ -107,7 +107,7 @@ fn where_unset(value: &Value) -> String {
             default.map_or_else(String::new, |d| d.as_str().to_owned())
         }
         // Nearly all of these are numbers.
-        Part::Unknown => "0".to_owned(),
+        Part::Name(_) | Part::Unknown => "0".to_owned(),
     });
     texts.collect()
 }

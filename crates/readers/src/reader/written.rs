@@ -47,7 +47,7 @@ fn read_back(reader: &Reader, way: &str) -> Option<String> {
     for part in &entry.value.parts {
         match part {
             Part::Text(text) => out.push_str(text.as_str()),
-            Part::Look(_) | Part::Unknown => return None,
+            Part::Look(_) | Part::Name(_) | Part::Unknown => return None,
         }
     }
     Some(out)

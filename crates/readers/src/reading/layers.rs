@@ -8,7 +8,7 @@ use crate::connection::{Connection, Unknown};
 use crate::entry::Entry;
 use crate::format::Format;
 use crate::packages;
-use crate::project::{File, Kind, folder};
+use crate::project::{File, Kind, beside, folder};
 use crate::traced::FileId;
 
 /// Who reads several environment files, and in which order: what stands behind `.env`, the
@@ -70,7 +70,16 @@ impl Reading<'_> {
             (Format::Environment, Kind::Plain) if self.is_of_unit(id) => {
                 return Layers::SpokenFor;
             }
-            (Format::Environment, Kind::Plain) => self.environment_layers(file),
+            (Format::Environment, Kind::Plain) => match self.of_one_start(file) {
+                all if all.len() > 1 => all,
+                _ => self.environment_layers(file),
+            },
+            (Format::Json | Format::Yaml | Format::Toml, Kind::Plain)
+                if self.of_node_config(file) =>
+            {
+                self.node_config(file)
+            }
+            (Format::Python, _) => self.star_imports(id),
             (Format::Unit, _) => self.drop_ins(file),
             (Format::Properties | Format::Yaml, Kind::Plain) => self.profiles(file),
             _ => Vec::new(),
@@ -87,6 +96,40 @@ impl Reading<'_> {
         let home = folder(&file.path);
         let mut all = self.project.files.iter();
         all.position(|f| folder(&f.path) == home && name(&f.path) == wanted)
+    }
+
+    /// The environment files that a script or a start command hands over together, the
+    /// last of which has the last word.
+    fn of_one_start(&self, file: &File) -> Vec<FileId> {
+        let mut all = Vec::new();
+        for path in self.project.handed_with(&file.path) {
+            let mut files = self.project.files.iter();
+            let found = files.position(|f| beside("", &f.path) == path);
+            all.extend(found.filter(|id| !all.contains(id)));
+        }
+        all
+    }
+
+    /// Whether a file is one that node's `config` reads.
+    fn of_node_config(&self, file: &File) -> bool {
+        let near = packages::near(&self.project.packages, folder(&file.path));
+        let used = near
+            .iter()
+            .any(|p| p.language == packages::Language::Javascript && p.name == "config");
+        used && name(folder(&file.path)) == "config"
+    }
+
+    /// The files of node's `config` in their order (its documentation, "Configuration
+    /// Files").
+    fn node_config(&self, file: &File) -> Vec<FileId> {
+        let stems = ["default", "development", "local", "local-development"];
+        let named = |stem: &&str| {
+            let endings = ["json", "json5", "yaml", "yml", "toml"];
+            endings
+                .iter()
+                .find_map(|ending| self.beside(file, &format!("{stem}.{ending}")))
+        };
+        stems.iter().filter_map(named).collect()
     }
 
     fn environment_layers(&self, file: &File) -> Vec<FileId> {
@@ -344,4 +387,14 @@ pub(super) enum Layers {
     Several(Vec<FileId>),
     /// A weaker one speaks for it.
     SpokenFor,
+}
+
+impl Layers {
+    /// The files that a file's connections are read from, the weakest first.
+    pub(super) fn files(&self, own: FileId) -> Vec<FileId> {
+        match self {
+            Layers::Several(all) => all.clone(),
+            Layers::Alone | Layers::SpokenFor => vec![own],
+        }
+    }
 }

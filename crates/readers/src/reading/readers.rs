@@ -9,7 +9,7 @@ use super::Reading;
 use super::layers::Layers;
 use crate::check;
 use crate::connection::Connection;
-use crate::entry::{Entry, Parsed};
+use crate::entry::{Entry, Parsed, Trouble};
 use crate::format::Format;
 use crate::packages::Package;
 use crate::project::{File, Kind, folder};
@@ -43,10 +43,7 @@ impl<'a> Reading<'a> {
                 others: OnceCell::new(),
             })
         };
-        match layers {
-            Layers::Several(all) => all.iter().filter_map(of).collect(),
-            _ => of(&id).into_iter().collect(),
-        }
+        layers.files(id).iter().filter_map(of).collect()
     }
 
     /// What can be said of the readers of a connection's environment files.
@@ -71,7 +68,6 @@ impl<'a> Reading<'a> {
             if at == 0 {
                 out.extend(self.nobody_told(one, near));
             }
-            out.extend(self.refusal(one.id, &one.file.parsed));
         }
         out
     }
@@ -133,15 +129,19 @@ impl<'a> Reading<'a> {
 
     /// That a file's reader gives it up: the program does not start.
     pub(super) fn refusal(&self, id: FileId, parsed: &Parsed) -> Option<Defect> {
-        let refused = parsed.refused.as_ref()?;
-        Some(Defect {
+        Some(self.gives_up(id, parsed.refused.as_ref()?))
+    }
+
+    /// That a reader gives up a file, or the part of it that counts.
+    pub(super) fn gives_up(&self, id: FileId, trouble: &Trouble) -> Defect {
+        Defect {
             kind: DefectKind::Unreadable,
             subject: Field::FILE,
             stops: true,
-            text: refused.what.clone(),
-            expected: refused.expected.to_owned(),
-            place: Some(self.places.point(id, refused.at)),
+            text: trouble.what.clone(),
+            expected: trouble.expected.to_owned(),
+            place: Some(self.places.point(id, trouble.at)),
             mended: None,
-        })
+        }
     }
 }

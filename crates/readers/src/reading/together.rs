@@ -48,8 +48,13 @@ impl Reading<'_> {
                 connections.iter().enumerate().any(holds)
             })
             .collect();
-        for (connection, is_part) in connections.iter_mut().zip(parts) {
-            connection.passed_over |= is_part;
+        let parts = connections.iter_mut().zip(parts);
+        for (connection, _) in parts.filter(|(_, is_part)| *is_part) {
+            connection.passed_over = true;
+            // What a part lacks, the whole has.
+            connection
+                .findings
+                .retain(|d| d.kind != DefectKind::Missing);
         }
     }
 
@@ -153,6 +158,10 @@ impl Reading<'_> {
             found.extend(self.kept_by_volume(connection));
             found.extend(check::unread(&self.places, connection, &set, &read));
             connection.findings.extend(found);
+            // What the program does not get needs no other line.
+            if connection.outranked {
+                continue;
+            }
             let comments = check::comments(&file.text);
             let about =
                 check::commented_out(&self.places, connection, connection.file_id, &comments);

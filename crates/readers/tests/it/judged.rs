@@ -193,7 +193,7 @@ fn ours(reader: &Reader, text: &str) -> Option<BTreeMap<String, Option<String>>>
         for part in &entry.value.parts {
             let piece = match part {
                 Part::Text(text) => Some(text.as_str().to_owned()),
-                Part::Unknown => None,
+                Part::Name(_) | Part::Unknown => None,
                 Part::Look(look) if look.name == "HOME" => Some("/home/none".to_owned()),
                 Part::Look(look) => Some(match (&look.default, reader.unset) {
                     (Some(default), _) => default.as_str().to_owned(),

@@ -42,4 +42,25 @@ pub(in super::super) const KEYWORDS: &[&str] = &[
     "load_balance_hosts",
     "require_auth",
     "sslcertmode",
+    "authtype",
+    "min_protocol_version",
+    "max_protocol_version",
 ];
+
+/// Whether the library takes a keyword in its strings and files (PostgreSQL documentation,
+/// "Parameter Key Words", of version 18).
+pub fn libpq_takes(key: &str) -> bool {
+    let secret = [
+        "password",
+        "sslpassword",
+        "scram_client_key",
+        "scram_server_key",
+        "oauth_issuer",
+        "oauth_client_id",
+        "oauth_client_secret",
+        "oauth_scope",
+        "sslkeylogfile",
+        "servicefile",
+    ];
+    KEYWORDS.contains(&key) || secret.contains(&key)
+}

@@ -1,0 +1,227 @@
+//! What the program takes of all that a folder describes: what another connection is made
+//! of is none by itself, nor is a call that only repeats what stands elsewhere.
+
+use std::collections::BTreeSet;
+
+use chronaxis_engines::POSTGRESQL;
+use chronaxis_model::settings::{Defect, DefectKind, Field};
+use chronaxis_model::shown;
+
+use super::Reading;
+use crate::connection::Connection;
+use crate::entry::{Part, Value};
+use crate::format::Format;
+use crate::names::Role;
+use crate::traced::FileId;
+
+/// A value's place: its file, and the byte at which it begins.
+type Place = (FileId, usize);
+
+impl Reading<'_> {
+    /// Passes over what the program does not connect with as it stands.
+    pub(super) fn as_the_program_takes(&self, connections: &mut [Connection]) {
+        self.read_by_others(connections);
+        self.from_service_files(connections);
+        if !self.project.as_program {
+            return;
+        }
+        self.from_password_files(connections);
+        only_told_elsewhere(connections);
+    }
+
+    /// Passes over connections whose place another one takes from them: variables that a
+    /// URL or a settings module is put together of.
+    fn read_by_others(&self, connections: &mut [Connection]) {
+        let used: Vec<BTreeSet<Place>> = connections
+            .iter()
+            .map(|connection| {
+                let mut places = BTreeSet::new();
+                let seen = self.seen(connection.file_id);
+                for (_, entry) in &connection.entries {
+                    self.behind(&entry.value, entry.file, &seen, &mut places, 0);
+                }
+                places
+            })
+            .collect();
+        let places_of = |c: &Connection| -> Vec<(Place, Place)> {
+            let leads = |(role, _): &&(Role, _)| matches!(role, Role::Host | Role::Url);
+            let all = c.entries.iter().filter(leads).map(|(_, e)| e);
+            all.map(|e| ((e.file, e.value.at.start), (e.file, e.value.at.end)))
+                .collect()
+        };
+        let taken: Vec<bool> = (0..connections.len())
+            .map(|at| {
+                let own = connections.get(at).map(places_of).unwrap_or_default();
+                let by = |(other, used): (usize, &BTreeSet<Place>)| {
+                    let counts = connections.get(other).is_some_and(|c| !c.passed_over);
+                    other != at
+                        && counts
+                        && own
+                            .iter()
+                            .any(|(from, to)| used.range(*from..=*to).next().is_some())
+                };
+                !own.is_empty() && used.iter().enumerate().any(by)
+            })
+            .collect();
+        let parts = connections.iter_mut().zip(taken);
+        for (connection, _) in parts.filter(|(_, taken)| *taken) {
+            connection.passed_over = true;
+            // What a part lacks, the whole has.
+            connection
+                .findings
+                .retain(|d| d.kind != DefectKind::Missing);
+        }
+    }
+
+    /// The places of the values that a value is put together of.
+    fn behind(
+        &self,
+        value: &Value,
+        file: FileId,
+        seen: &[FileId],
+        out: &mut BTreeSet<Place>,
+        depth: usize,
+    ) {
+        let mut named: Vec<(&Value, FileId)> = Vec::new();
+        for part in &value.parts {
+            match part {
+                Part::Look(look) => named.extend(self.variables.of(look, seen)),
+                Part::Name(name) => named.extend(self.variables.of_name(name, file)),
+                Part::Text(text) => {
+                    named.extend(self.variables.of_template(text, seen));
+                    // A reader that puts variables in leaves where they came from.
+                    let own = |(of, at): &Place| *of == file && value.at.contains(at);
+                    out.extend(text.origins().filter(|place| !own(place)));
+                }
+                Part::Unknown => {}
+            }
+        }
+        for (inner, of) in named {
+            if depth < 8 && out.insert((of, inner.at.start)) {
+                self.behind(inner, of, seen, out, depth + 1);
+            }
+        }
+    }
+
+    /// A service file of the folder has what a program asks a service for (PostgreSQL's
+    /// documentation, "The Connection Service File"), and is none by itself then.
+    fn from_service_files(&self, connections: &mut [Connection]) {
+        let of_file = |c: &Connection| {
+            let file = self.file(c.file_id);
+            file.is_some_and(|f| f.format == Format::ServiceFile)
+        };
+        let services: Vec<(usize, Connection)> = connections
+            .iter()
+            .enumerate()
+            .filter(|(_, c)| of_file(c))
+            .map(|(at, c)| (at, c.clone()))
+            .collect();
+        let Some((_, any)) = services.first() else {
+            return;
+        };
+        let mut taken = Vec::new();
+        for connection in connections.iter_mut().filter(|c| !of_file(c)) {
+            let Some(asked) = connection.draft.value("service").cloned() else {
+                continue;
+            };
+            let Some((at, service)) = services.iter().find(|(_, s)| s.name == asked.value) else {
+                connection.draft.values.remove("service");
+                connection.draft.defects.push(Defect {
+                    kind: DefectKind::Missing,
+                    subject: Field::SERVICE,
+                    stops: true,
+                    text: format!(
+                        "there is no service {} in {}",
+                        shown::quoted("service", &asked.value),
+                        any.file
+                    ),
+                    expected: format!("a service of that file, such as [{}]", any.name),
+                    place: None,
+                    mended: None,
+                });
+                taken.extend(services.iter().map(|(at, _)| *at));
+                continue;
+            };
+            taken.push(*at);
+            connection.draft.values.remove("service");
+            for (key, told) in &service.draft.values {
+                let own = connection.draft.values.entry(key.clone());
+                own.or_insert_with(|| told.clone());
+            }
+            if connection.draft.secret.is_none() {
+                connection.draft.secret.clone_from(&service.draft.secret);
+            }
+            let stops = service.draft.defects.iter().chain(&service.findings);
+            let of_place = |d: &&Defect| d.stops;
+            connection.findings.extend(stops.filter(of_place).cloned());
+            let lacks = |d: &Defect| d.kind == DefectKind::Missing && !d.stops;
+            connection.findings.retain(|d| !lacks(d));
+        }
+        for at in taken {
+            if let Some(service) = connections.get_mut(at) {
+                service.passed_over = true;
+            }
+        }
+    }
+
+    /// A password file of the folder gives its passwords to the connections beside it
+    /// (PostgreSQL's documentation, "The Password File"), and is none by itself.
+    fn from_password_files(&self, connections: &mut [Connection]) {
+        let of_file = |c: &Connection| {
+            let file = self.file(c.file_id);
+            file.is_some_and(|f| f.format == Format::PasswordFile)
+        };
+        let lines: Vec<Connection> = connections.iter().filter(|c| of_file(c)).cloned().collect();
+        let mut some = false;
+        for connection in connections.iter_mut().filter(|c| !of_file(c)) {
+            let asks = connection.engine == Some(POSTGRESQL) && !connection.passed_over;
+            some |= asks && connection.value("host").is_some();
+            let waits = connection
+                .unknown
+                .iter()
+                .any(|u| u.subject == Field::PASSWORD);
+            if !asks || waits || connection.draft.secret.is_some() {
+                continue;
+            }
+            let fits = |line: &&Connection| {
+                let same = |key: &str, usual: &str| {
+                    let told = line.value(key).unwrap_or("*");
+                    told == "*" || told == connection.value(key).unwrap_or(usual)
+                };
+                let user = connection.value("user").unwrap_or_default();
+                same("host", "localhost")
+                    && same("port", "5432")
+                    && same("dbname", user)
+                    && same("user", "")
+            };
+            let found = lines.iter().find(fits);
+            connection.draft.secret = found.and_then(|line| line.draft.secret.clone());
+        }
+        for line in connections.iter_mut().filter(|c| of_file(c)) {
+            line.passed_over |= some;
+        }
+    }
+}
+
+/// A call whose place only a run would tell, beside a description that is whole: the call
+/// gets it from there.
+fn only_told_elsewhere(connections: &mut [Connection]) {
+    let place_unknown = |c: &Connection| {
+        let place = |u: &crate::connection::Unknown| {
+            matches!(u.subject.as_str(), "host" | "string") && u.variables.is_empty()
+        };
+        let by_parts = c.value("host").is_none() && c.value("socket").is_none();
+        c.unknown.iter().any(|u| place(u) && u.instead.is_none())
+            || (by_parts && c.unknown.iter().any(|u| u.variables.is_empty()))
+    };
+    let whole = |c: &Connection| {
+        let place = c.value("host").is_some() || c.value("socket").is_some();
+        place && c.engine.is_some() && !c.passed_over && !c.is_sample()
+    };
+    let known = connections.iter().filter(|c| whole(c) && !place_unknown(c));
+    let engines: Vec<_> = known.map(|c| c.engine).collect();
+    for connection in connections.iter_mut().filter(|c| place_unknown(c)) {
+        let fits = connection.engine.is_none() || engines.contains(&connection.engine);
+        connection.passed_over |= fits && !engines.is_empty();
+    }
+}
