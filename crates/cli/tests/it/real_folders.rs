@@ -559,6 +559,10 @@ const LAYOUTS: &[&str] = &[
     include_str!("../layouts/ruby.txt"),
     include_str!("../layouts/java.txt"),
     include_str!("../layouts/plain.txt"),
+    include_str!("../layouts/python_more.txt"),
+    include_str!("../layouts/php_more.txt"),
+    include_str!("../layouts/node_more.txt"),
+    include_str!("../layouts/others_more.txt"),
 ];
 
 #[test]
@@ -582,7 +586,7 @@ fn layouts_of_frameworks_judged_by_their_programs() {
     let wanted = std::env::var("CHRONAXIS_LAYOUT").ok();
     let mut score = Score::default();
     let layouts = LAYOUTS.iter().flat_map(|text| layouts::read(text));
-    let wanted = |layout: &Layout| wanted.as_ref().is_none_or(|w| layout.name.contains(w));
+    let wanted = |layout: &Layout| wanted.as_ref().is_none_or(|w| layout.name.contains(w.as_str()));
     for layout in layouts.filter(wanted) {
         score.judge(&layout, &around);
         tally("layout", &layout.name);
