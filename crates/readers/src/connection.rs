@@ -127,7 +127,12 @@ impl Source<'_> {
             persistent(&mut fields);
         }
         let by_names = told.engine.is_none() && has_php_shape(&keys);
-        if self.format == Format::Php && (mysqli || by_names) {
+        // What an application keeps under names of its own it takes apart by itself.
+        let own_names = keys.iter().any(|key| {
+            let low = key.to_ascii_lowercase();
+            low.contains("dbhost") || low.contains("dbserver") || low == "db_host"
+        });
+        if self.format == Format::Php && (mysqli || by_names || own_names) {
             split_place(&mut fields);
         }
         let mut draft = Draft {

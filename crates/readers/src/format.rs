@@ -19,6 +19,7 @@ pub(crate) use ini::{IniReader, by as ini_by, reader as ini_reader};
 pub(crate) use json::beyond_the_standard as beyond_json;
 pub(crate) use option_file::includes;
 pub(crate) use plain::begins;
+pub(crate) use python::is_settings as is_python;
 pub(crate) use yaml::with_interpolation;
 
 use crate::entry::Parsed;

@@ -16,7 +16,12 @@ const INSIDE: &[&str] = &[
     "query",
     "properties",
     "extra",
+    "connect_args",
+    "dboptions",
 ];
+
+/// Those that stand beside the connection's own keys, under no key above.
+const BESIDE: &[&str] = &["dboptions"];
 
 /// Keys that belong together.
 #[derive(Clone, Debug)]
@@ -122,11 +127,12 @@ pub(crate) fn groups(entries: &[Entry], format: Format) -> Vec<Group> {
     let mut by_key: BTreeMap<(usize, Vec<String>, String), Group> = BTreeMap::new();
     for (index, entry) in entries.iter().enumerate().filter(|(_, e)| e.active) {
         let mut holder = entry.holder().to_vec();
-        if holder.len() > 1
-            && holder
-                .last()
-                .is_some_and(|key| INSIDE.contains(&key.to_ascii_lowercase().as_str()))
-        {
+        let above = holder.last().map(|key| key.to_ascii_lowercase());
+        let is_inside = above.is_some_and(|key| {
+            let key = key.as_str();
+            INSIDE.contains(&key) && (holder.len() > 1 || BESIDE.contains(&key))
+        });
+        if is_inside {
             holder.pop();
         }
         let is_string = entry
@@ -134,7 +140,12 @@ pub(crate) fn groups(entries: &[Entry], format: Format) -> Vec<Group> {
             .plain()
             .is_some_and(|text| is_string(text.as_str()));
         let named = named(entry.key());
+        // An application's name is no database's.
+        let another = |role| is_inside && matches!(role, Role::Name | Role::Engine);
         let (prefix, role) = match named {
+            Some(named) if another(named.role) => continue,
+            // Spring binds its own names and no others (its documentation, "Data").
+            Some(_) if is_springs(entry) && !of_spring(entry.key()) => continue,
             // A whole string in a host's place is a slip there, not a string of its own.
             Some(named) if !is_string || matches!(named.role, Role::Url | Role::Host) => {
                 (named.prefix, named.role)
@@ -171,6 +182,28 @@ pub(crate) fn groups(entries: &[Entry], format: Format) -> Vec<Group> {
     groups
 }
 
+/// Whether a key is one of Spring's for its data source.
+fn is_springs(entry: &Entry) -> bool {
+    let whole = entry.path.join(".").to_ascii_lowercase();
+    let inner = whole.strip_prefix("spring.datasource.");
+    inner.is_some_and(|inner| !inner.contains('.'))
+}
+
+/// Whether Spring binds this key: in any case, with dashes or without.
+fn of_spring(key: &str) -> bool {
+    let last = key.rsplit('.').next().unwrap_or(key);
+    let plain: String = last.chars().filter(|c| !matches!(c, '-' | '_')).collect();
+    let known = [
+        "url",
+        "username",
+        "password",
+        "driverclassname",
+        "name",
+        "type",
+    ];
+    known.contains(&plain.to_ascii_lowercase().as_str())
+}
+
 /// `db_name` beside `host` and `user`: a prefix of one key alone is no other connection.
 fn join_strays(groups: &mut [Group]) {
     let strays: Vec<(usize, Group)> = groups
@@ -183,6 +216,10 @@ fn join_strays(groups: &mut [Group]) {
         let Some((role, entry)) = stray.fields.first().copied() else {
             continue;
         };
+        let of_database = ["db", "database"].contains(&stray.prefix.to_ascii_lowercase().as_str());
+        if role == Role::Name && !of_database {
+            continue;
+        }
         let role = if role == Role::Name {
             Role::Database
         } else {

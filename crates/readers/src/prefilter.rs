@@ -54,7 +54,14 @@ pub const PLACES: &[&str] = &["host", "server", "address", "socket", "data sourc
 pub const ACCOUNTS: &[&str] = &["user", "login", "uid", "passw", "pwd", "database", "db"];
 
 /// What programs call their databases, as they are written.
-const PROGRAMS: &[&str] = &["DATABASE", "DB_", "create_engine", "BaseSettings"];
+const PROGRAMS: &[&str] = &[
+    "DATABASE",
+    "DB_",
+    "create_engine",
+    "BaseSettings",
+    "\"host\"",
+    "'host'",
+];
 
 struct Searches {
     /// How many of the words name an engine; those come first.

@@ -170,7 +170,10 @@ impl Project {
         if prefilter::is_context(path, bytes) && !prefilter::describes(path, bytes) {
             return Taken::Context;
         }
-        let format = Format::of(path);
+        let format = match Format::of(path) {
+            Format::Ini if format::is_python(path, &text) => Format::Python,
+            format => format,
+        };
         let mut parsed = format.read(&text);
         let mut kind = Kind::Plain;
         if format == Format::Yaml {
@@ -379,6 +382,17 @@ impl Project {
             .iter()
             .filter(|h| h.start.as_ref() == Some(start));
         same.map(|h| beside("", &h.path)).collect()
+    }
+
+    /// Whether a file holds variables of the program: an environment file, or what
+    /// python-decouple reads where there is none (its documentation, "Ini file").
+    pub(crate) fn holds_variables(&self, file: &File) -> bool {
+        let decouple = || {
+            let near = packages::near(&self.packages, folder(&file.path));
+            near.iter().any(|p| p.name == "python-decouple")
+        };
+        let ini = file.path.rsplit('/').next() == Some("settings.ini");
+        file.format.is_flat() || (ini && decouple())
     }
 
     /// How many files were taken.

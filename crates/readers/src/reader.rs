@@ -11,6 +11,7 @@ mod decouple;
 mod django_environ;
 mod dotenv_expand;
 mod handing;
+mod make;
 mod node_dotenv;
 mod node_env_file;
 mod php_dotenv;
@@ -203,6 +204,13 @@ pub const READERS: &[Reader] = &[
         title: "systemd's EnvironmentFile",
         read: systemd_file::read,
         unset: Unset::Stays,
+        told_by: NOBODY,
+    },
+    Reader {
+        id: "make",
+        title: "make",
+        read: make::read,
+        unset: Unset::Empty,
         told_by: NOBODY,
     },
     Reader {

@@ -2,6 +2,7 @@
 
 mod apart;
 mod layers;
+mod named_files;
 mod of_program;
 mod readers;
 mod services;
@@ -57,9 +58,10 @@ impl Project {
             .files
             .iter()
             .enumerate()
-            .filter(|(_, f)| f.format.is_flat())
+            .filter(|(_, f)| self.holds_variables(f))
         {
-            for entry in file.parsed.entries.iter().filter(|e| e.path.len() == 1) {
+            let depth = if file.format == Format::Ini { 2 } else { 1 };
+            for entry in file.parsed.entries.iter().filter(|e| e.path.len() == depth) {
                 variables.note(entry.key(), id, &entry.value);
             }
         }
@@ -104,7 +106,8 @@ impl Reading<'_> {
             let reaches =
                 home == above || above.is_empty() || home.starts_with(&format!("{above}/"));
             let its_stage = stage(file.path.rsplit('/').next().unwrap_or_default());
-            if other == id || !file.format.is_flat() || !reaches || its_stage == Some("sample") {
+            let holds = self.project.holds_variables(file);
+            if other == id || !holds || !reaches || its_stage == Some("sample") {
                 continue;
             }
             let distance = home.len().saturating_sub(above.len());

@@ -193,6 +193,17 @@ pub const URL_READERS: &[UrlReader] = &[
         tls: Tls::AsTold,
     },
     UrlReader {
+        id: "sequelize-postgres",
+        title: "Sequelize",
+        read: node::postgres,
+        language: Language::Javascript,
+        packages: &["sequelize"],
+        schemes: Some(&["postgres", "postgresql"]),
+        engines: &[POSTGRESQL],
+        takes: Takes::Only(FILES),
+        tls: Tls::NodePostgres,
+    },
+    UrlReader {
         id: "node-postgres",
         title: "node-postgres",
         read: node::postgres,

@@ -586,7 +586,11 @@ fn layouts_of_frameworks_judged_by_their_programs() {
     let wanted = std::env::var("CHRONAXIS_LAYOUT").ok();
     let mut score = Score::default();
     let layouts = LAYOUTS.iter().flat_map(|text| layouts::read(text));
-    let wanted = |layout: &Layout| wanted.as_ref().is_none_or(|w| layout.name.contains(w.as_str()));
+    let wanted = |layout: &Layout| {
+        wanted
+            .as_ref()
+            .is_none_or(|w| layout.name.contains(w.as_str()))
+    };
     for layout in layouts.filter(wanted) {
         score.judge(&layout, &around);
         tally("layout", &layout.name);

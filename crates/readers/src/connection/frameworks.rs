@@ -121,17 +121,18 @@ impl Source<'_> {
         draft: &mut Draft,
         engine: Option<EngineId>,
     ) {
-        if self.format != Format::Python || engine != Some(POSTGRESQL) {
+        if self.format != Format::Python || engine.is_none() {
             return;
         }
+        let of_libpq = engine == Some(POSTGRESQL);
         for entry in group.options(self.entries) {
             let key = entry.key();
             let text = (self.worth)(entry);
-            if matches!(key, "service" | "passfile") {
+            if key == "read_default_file" || (of_libpq && matches!(key, "service" | "passfile")) {
                 let origin = self.places.origin(entry, &text, 0);
                 let value = Sourced::new(text.as_str().to_owned(), origin);
                 draft.values.insert(key.to_owned(), value);
-            } else if !libpq_takes(key) && !OF_DJANGO.contains(&key) {
+            } else if of_libpq && !libpq_takes(key) && !OF_DJANGO.contains(&key) {
                 draft.defects.push(Defect {
                     kind: DefectKind::Unreadable,
                     subject: Field::PARAMETERS,

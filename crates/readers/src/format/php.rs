@@ -74,7 +74,7 @@ impl Script<'_> {
             let node = cursor.node();
             let taken = match node.kind() {
                 "assignment_expression" => self.assignment(node),
-                "const_element" => self.constant(node),
+                "const_element" | "property_element" => self.constant(node),
                 "function_call_expression" => self.call(node),
                 "object_creation_expression" => self.opener(node, &[]),
                 "return_statement" => self.returned(node),
@@ -112,7 +112,8 @@ impl Script<'_> {
         let (Some(name), Some(value)) = (node.named_child(0), node.named_child(1)) else {
             return false;
         };
-        self.bind(vec![self.of(name).to_owned()], name.byte_range(), value)
+        let own = self.of(name).trim_start_matches('$').to_owned();
+        self.bind(vec![own], name.byte_range(), value)
     }
 
     fn assignment(&mut self, node: Node<'_>) -> bool {

@@ -22,6 +22,8 @@ pub(crate) fn begins() -> Vec<String> {
         }
         out.extend(engine.spec.php_name.map(|name| format!("{name}host=")));
     }
+    let of_odbc = ["Driver={", "DRIVER={", "driver={"];
+    out.extend(of_odbc.map(str::to_owned));
     out
 }
 
@@ -66,7 +68,11 @@ fn found(text: &str) -> Vec<Range<usize>> {
         }
         let rest = text.get(start..).unwrap_or_default();
         // In quotes it ends with them, elsewhere with the first blank.
+        let of_odbc = rest
+            .get(..hit.end() - start)
+            .is_some_and(|head| head.ends_with('{'));
         let ends = match before {
+            None | Some('\n') if of_odbc => rest.find('\n'),
             Some(quote @ ('"' | '\'' | '`')) => rest.find([quote, '\n']),
             _ => rest.find(|c: char| {
                 c.is_whitespace() || matches!(c, '"' | '\'' | '`' | '<' | '>' | '|')
@@ -79,7 +85,7 @@ fn found(text: &str) -> Vec<Range<usize>> {
         if ["${", "{$", "#{"].iter().any(|opens| bare.contains(opens)) {
             continue;
         }
-        if bare.len() > head.len() && (bare.contains("://") || bare.contains("host=")) {
+        if bare.len() > head.len() && (bare.contains("://") || bare.contains("host=") || of_odbc) {
             out.push(start..start + bare.len());
         }
     }

@@ -12,6 +12,8 @@ use tree_sitter::{Node, Parser};
 
 use super::tree::Tree;
 use crate::entry::{Entry, Parsed, Quotes, Value};
+use crate::names::Role;
+use crate::text::Text;
 use crate::traced::Traced;
 
 /// Deepest expression that is followed.
@@ -21,6 +23,22 @@ const DEEPEST: usize = 60;
 fn is_driver(module: &str) -> bool {
     let mut all = engines().iter().flat_map(|e| e.spec.python_modules);
     all.any(|known| *known == module)
+}
+
+/// Whether a file with another ending is a module of settings: assignments of literals, and
+/// no section (Flask's documentation, "Configuring from Python Files").
+pub(crate) fn is_settings(path: &str, text: &Text) -> bool {
+    let lines = || text.lines().map(|(_, line)| line.trim());
+    let literal = |line: &str| {
+        let (name, value) = line.split_once('=')?;
+        let name = name.trim();
+        let plain = |c: char| c.is_ascii_uppercase() || c.is_ascii_digit() || c == '_';
+        let quoted = value.trim_start().starts_with(['"', '\'']);
+        (quoted && !name.is_empty() && name.chars().all(plain)).then_some(())
+    };
+    path.ends_with(".cfg")
+        && !lines().any(|line| line.starts_with('['))
+        && lines().any(|line| literal(line).is_some())
 }
 
 pub(super) fn read(text: &str) -> Parsed {
@@ -211,7 +229,7 @@ impl Module<'_> {
                 }
                 true
             }
-            "call" => match self.looked_up(node) {
+            "call" => match self.looked_up(node).or_else(|| self.put_together(node)) {
                 Some(value) => {
                     self.tree.leaf(key_at, value);
                     true
@@ -337,6 +355,21 @@ impl Module<'_> {
                     self.tree
                         .leaf(argument.start_byte()..argument.start_byte(), value);
                     self.tree.path.pop();
+                }
+                // A whole string out of the environment.
+                "subscript" | "call" if index == 0 => {
+                    let value = self.value(argument, depth);
+                    let of_url = value.looks().any(|look| {
+                        let named = crate::names::named(&look.name);
+                        named.is_some_and(|named| named.role == Role::Url)
+                    });
+                    if of_url {
+                        some = true;
+                        self.tree.path.push("dsn".to_owned());
+                        let at = argument.start_byte();
+                        self.tree.leaf(at..at, value);
+                        self.tree.path.pop();
+                    }
                 }
                 _ => {}
             }

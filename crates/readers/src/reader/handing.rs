@@ -108,6 +108,21 @@ pub(crate) fn of(path: &str, text: &Text) -> Vec<Handing> {
                     start,
                 });
             }
+            let recipe = path.ends_with("akefile");
+            let included = matches!(*word, "include" | "-include" | "sinclude");
+            if recipe
+                && included
+                && at == 0
+                && let Some(path) = next()
+                && path.contains("env")
+            {
+                out.push(Handing {
+                    reader: "make",
+                    path,
+                    engine,
+                    start: 0,
+                });
+            }
             let sourced = match *word {
                 "source" => Some("bash"),
                 "." if bash => Some("bash"),

@@ -51,12 +51,17 @@ const OTHER_MODES: &[&str] = &["production", "staging", "test"];
 /// other modes beside that of development, and those beside the one that a file calls its
 /// default (`'default' => 'mysql'`).
 pub(super) fn pass_over(connections: &mut [Connection], default: Option<&str>) {
-    let developed = |c: &Connection| crate::names::stage(&c.name) == Some("development");
+    let mode_of = |c: &Connection| {
+        let first = c.entries.first().map_or(&[][..], |(_, e)| e.holder());
+        let above = || first.iter().find_map(|key| crate::names::stage(key));
+        crate::names::stage(&c.name).or_else(above)
+    };
+    let developed = |c: &Connection| mode_of(c) == Some("development");
     let has_development = connections.iter().any(developed);
     let is_default = |c: &Connection| default == Some(c.name.as_str());
     let has_default = connections.iter().any(is_default);
     for connection in connections {
-        let mode = crate::names::stage(&connection.name);
+        let mode = mode_of(connection);
         let other_mode = has_development && mode.is_some_and(|m| OTHER_MODES.contains(&m));
         connection.passed_over = other_mode || (has_default && !is_default(connection));
     }

@@ -4,14 +4,15 @@
 use std::collections::BTreeSet;
 
 use chronaxis_engines::POSTGRESQL;
-use chronaxis_model::settings::{Defect, DefectKind, Field};
-use chronaxis_model::shown;
+use chronaxis_model::settings::{DefectKind, Field};
 
 use super::Reading;
 use crate::connection::Connection;
 use crate::entry::{Part, Value};
 use crate::format::Format;
 use crate::names::Role;
+use crate::packages;
+use crate::project::folder;
 use crate::traced::FileId;
 
 /// A value's place: its file, and the byte at which it begins.
@@ -21,10 +22,11 @@ impl Reading<'_> {
     /// Passes over what the program does not connect with as it stands.
     pub(super) fn as_the_program_takes(&self, connections: &mut [Connection]) {
         self.read_by_others(connections);
-        self.from_service_files(connections);
+        self.from_named_files(connections);
         if !self.project.as_program {
             return;
         }
+        self.url_over_parts(connections);
         self.from_password_files(connections);
         only_told_elsewhere(connections);
     }
@@ -103,64 +105,41 @@ impl Reading<'_> {
         }
     }
 
-    /// A service file of the folder has what a program asks a service for (PostgreSQL's
-    /// documentation, "The Connection Service File"), and is none by itself then.
-    fn from_service_files(&self, connections: &mut [Connection]) {
-        let of_file = |c: &Connection| {
-            let file = self.file(c.file_id);
-            file.is_some_and(|f| f.format == Format::ServiceFile)
+    /// A URL in Rails' own variable outranks the connection of the file, which fills in what
+    /// it lacks (Ruby on Rails guides, "Connection Preference").
+    fn url_over_parts(&self, connections: &mut [Connection]) {
+        let near = |c: &Connection| packages::near(&self.project.packages, folder(&c.file));
+        let of_rails = |c: &Connection| {
+            let rails = ["rails", "activerecord"];
+            near(c).iter().any(|p| rails.contains(&p.name.as_str()))
         };
-        let services: Vec<(usize, Connection)> = connections
+        let variable = |c: &Connection| {
+            let key = c.entries.iter().find(|(role, _)| *role == Role::Url);
+            key.is_some_and(|(_, e)| e.key() == "DATABASE_URL") && of_rails(c)
+        };
+        let Some(url) = connections
             .iter()
-            .enumerate()
-            .filter(|(_, c)| of_file(c))
-            .map(|(at, c)| (at, c.clone()))
-            .collect();
-        let Some((_, any)) = services.first() else {
+            .position(|c| variable(c) && !c.is_sample())
+        else {
             return;
         };
-        let mut taken = Vec::new();
-        for connection in connections.iter_mut().filter(|c| !of_file(c)) {
-            let Some(asked) = connection.draft.value("service").cloned() else {
-                continue;
-            };
-            let Some((at, service)) = services.iter().find(|(_, s)| s.name == asked.value) else {
-                connection.draft.values.remove("service");
-                connection.draft.defects.push(Defect {
-                    kind: DefectKind::Missing,
-                    subject: Field::SERVICE,
-                    stops: true,
-                    text: format!(
-                        "there is no service {} in {}",
-                        shown::quoted("service", &asked.value),
-                        any.file
-                    ),
-                    expected: format!("a service of that file, such as [{}]", any.name),
-                    place: None,
-                    mended: None,
-                });
-                taken.extend(services.iter().map(|(at, _)| *at));
-                continue;
-            };
-            taken.push(*at);
-            connection.draft.values.remove("service");
-            for (key, told) in &service.draft.values {
-                let own = connection.draft.values.entry(key.clone());
-                own.or_insert_with(|| told.clone());
+        let in_file = |c: &Connection| {
+            c.file.ends_with("config/database.yml") && !c.passed_over && !c.is_sample()
+        };
+        let all = connections.iter().enumerate();
+        let below: Vec<usize> = all.filter(|(_, c)| in_file(c)).map(|(at, _)| at).collect();
+        let [below] = below.as_slice() else {
+            return;
+        };
+        let values = connections.get(*below).map(|c| c.draft.values.clone());
+        if let Some(connection) = connections.get_mut(url) {
+            for (key, told) in values.unwrap_or_default() {
+                connection.draft.values.entry(key).or_insert(told);
             }
-            if connection.draft.secret.is_none() {
-                connection.draft.secret.clone_from(&service.draft.secret);
-            }
-            let stops = service.draft.defects.iter().chain(&service.findings);
-            let of_place = |d: &&Defect| d.stops;
-            connection.findings.extend(stops.filter(of_place).cloned());
-            let lacks = |d: &Defect| d.kind == DefectKind::Missing && !d.stops;
-            connection.findings.retain(|d| !lacks(d));
+            connection.passed_over = false;
         }
-        for at in taken {
-            if let Some(service) = connections.get_mut(at) {
-                service.passed_over = true;
-            }
+        if let Some(connection) = connections.get_mut(*below) {
+            connection.passed_over = true;
         }
     }
 

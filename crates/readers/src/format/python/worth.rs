@@ -161,6 +161,13 @@ impl Module<'_> {
         }
     }
 
+    /// A string that a call puts together, if it does.
+    pub(super) fn put_together(&self, node: Node<'_>) -> Option<Value> {
+        let value = self.formatted(node, 0);
+        let whole = !value.parts.iter().all(|part| matches!(part, Part::Unknown));
+        whole.then_some(value)
+    }
+
     /// `"…{}…".format(a, b)`.
     fn formatted(&self, node: Node<'_>, depth: usize) -> Value {
         let at = node.byte_range();
