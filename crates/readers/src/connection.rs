@@ -376,6 +376,11 @@ impl Source<'_> {
                 _ => {}
             }
         }
+        if let Some((entry, text)) = self.word_above(group)
+            && let Some(near) = misspelt(text.as_str())
+        {
+            out.defects.push(self.driver_unknown(entry, &text, near));
+        }
         out.engine = out
             .engine
             .or_else(|| self.engine_above(group))
@@ -391,6 +396,15 @@ impl Source<'_> {
 
     /// The engine that a key above the group names: `client: pg`, `connection: {host: …}`.
     fn engine_above(&self, group: &Group) -> Option<EngineId> {
+        let (_, text) = self.word_above(group)?;
+        match engine_word(text.as_str())? {
+            Means::Engine(id) => Some(id),
+            Means::Foreign => None,
+        }
+    }
+
+    /// The key above the group that may name its engine.
+    fn word_above(&self, group: &Group) -> Option<(&Entry, Traced)> {
         let above = group.holder.split_last()?.1;
         let beside = self
             .entries
@@ -398,10 +412,8 @@ impl Source<'_> {
             .filter(|e| e.document == group.document && e.holder() == above);
         beside
             .filter(|e| crate::names::named(e.key()).is_some_and(|n| n.role == Role::Engine))
-            .find_map(|e| match engine_word((self.worth)(e).as_str())? {
-                Means::Engine(id) => Some(id),
-                Means::Foreign => None,
-            })
+            .map(|e| (e, (self.worth)(e)))
+            .find(|(_, text)| matches!(engine_word(text.as_str()), Some(Means::Engine(_))))
     }
 
     fn renamed(&self, entry: &Entry, text: &Traced) -> Option<Defect> {

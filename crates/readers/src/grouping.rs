@@ -176,7 +176,7 @@ pub(crate) fn groups(entries: &[Entry], format: Format) -> Vec<Group> {
         }
     }
     let mut groups: Vec<Group> = by_key.into_values().collect();
-    join_strays(&mut groups);
+    join_strays(&mut groups, entries);
     groups.retain(|group| group.may_be_one(entries, format));
     groups.sort_by_key(|group| group.fields.first().map(|(_, at)| *at));
     groups
@@ -205,11 +205,11 @@ fn of_spring(key: &str) -> bool {
 }
 
 /// `db_name` beside `host` and `user`: a prefix of one key alone is no other connection.
-fn join_strays(groups: &mut [Group]) {
+fn join_strays(groups: &mut [Group], entries: &[Entry]) {
     let strays: Vec<(usize, Group)> = groups
         .iter()
         .enumerate()
-        .filter(|(_, g)| g.fields.len() == 1 && !g.prefix.is_empty() && !g.has(Role::Url))
+        .filter(|(_, g)| g.fields.len() == 1 && !g.has(Role::Url))
         .map(|(at, g)| (at, g.clone()))
         .collect();
     for (at, stray) in strays {
@@ -220,6 +220,12 @@ fn join_strays(groups: &mut [Group]) {
         if role == Role::Name && !of_database {
             continue;
         }
+        // `dbhost` and `dbname`: the word is run together with what it is of.
+        let with_lead = format!("{}db", stray.prefix.to_ascii_lowercase());
+        let of_lead = role == Role::Database && stray.prefix.is_empty()
+            || entries
+                .get(entry)
+                .is_some_and(|e| e.key().to_ascii_lowercase().ends_with("dbname"));
         let role = if role == Role::Name {
             Role::Database
         } else {
@@ -227,7 +233,10 @@ fn join_strays(groups: &mut [Group]) {
         };
         let home = groups.iter_mut().find(|g| {
             let beside = g.holder == stray.holder && g.document == stray.document;
-            beside && g.prefix.is_empty() && g.fields.len() > 1 && !g.has(role)
+            let own = g.prefix.to_ascii_lowercase();
+            let led = of_lead && own == with_lead;
+            let bare = g.prefix.is_empty() && !stray.prefix.is_empty();
+            beside && (bare || led) && g.fields.len() > 1 && !g.has(role)
         });
         if let Some(home) = home {
             home.fields.push((role, entry));

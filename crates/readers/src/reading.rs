@@ -1,6 +1,7 @@
 //! One reading: each file by itself, then all of them together.
 
 mod apart;
+mod data_sources;
 mod layers;
 mod named_files;
 mod of_program;
@@ -183,6 +184,7 @@ impl Reading<'_> {
                 };
                 match file.format {
                     Format::Unit => self.with_environment_files(file, own),
+                    Format::Odbc => data_sources::as_drivers_do(&own),
                     _ => own,
                 }
             }
@@ -231,6 +233,11 @@ impl Reading<'_> {
                 let parsed = self.file(of).map(|f| &f.parsed);
                 let refused = parsed.and_then(|parsed| self.refusal(of, parsed));
                 connection.findings.extend(refused);
+            }
+            if file.format == Format::Odbc {
+                let all = &file.parsed.entries;
+                let passed = self.passed_over_by_driver(all, &connection);
+                connection.findings.extend(passed);
             }
             let section = group.holder.first();
             let given_up = file.parsed.refused_in.iter();

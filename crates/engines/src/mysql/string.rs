@@ -9,10 +9,10 @@ pub(super) use go::MARKS;
 pub(super) use words::DRIVERS;
 
 use chronaxis_model::target::ClientId;
-use words::{JDBC, ODBC, PAIRS, PHP, PYMYSQL, PYMYSQL_OTHERS, URL};
+use words::{DOTNET, JDBC, ODBC, PAIRS, PHP, PYMYSQL, PYMYSQL_OTHERS, URL};
 
 use crate::strings::Draft;
-use crate::text::data_source::{self, Others};
+use crate::text::data_source::{self, OfTwo, Others};
 use crate::text::pieces::Pieces;
 use crate::text::uri::{self, Unknown, Words};
 use crate::text::{self, Source};
@@ -54,7 +54,7 @@ pub(super) fn read(text: &str, line: Option<u32>) -> Draft {
         )
     } else if bare.starts_with(PHP_LEAD) {
         let from = lead + PHP_LEAD.len();
-        let pieces = data_source::read(text, from, PHP, Others::PassedOver);
+        let pieces = data_source::read(text, from, PHP, Others::PassedOver, OfTwo::First);
         ("data-source name", ClientId::Mysqlnd, pieces)
     } else if data_source::is_one(bare) {
         let driver = data_source::driver(text).unwrap_or_default();
@@ -62,12 +62,16 @@ pub(super) fn read(text: &str, line: Option<u32>) -> Draft {
             true => ClientId::Libmariadb,
             false => ClientId::Libmysqlclient,
         };
-        let pieces = data_source::read(text, 0, ODBC, Others::PassedOver);
+        let words = if driver.is_empty() { DOTNET } else { ODBC };
+        let mut pieces = data_source::read(text, 0, words, Others::PassedOver, OfTwo::Last);
+        if !driver.is_empty() {
+            pieces.not_of_driver(data_source::keys(text), ODBC, DOTNET);
+        }
         ("data-source string", client, pieces)
     } else {
         // Blanks between the pairs count as semicolons; the text keeps its places.
         let split = text.replace(' ', ";");
-        let pieces = data_source::read(&split, 0, PAIRS, Others::RefusedBut(&[]));
+        let pieces = data_source::read(&split, 0, PAIRS, Others::RefusedBut(&[]), OfTwo::Last);
         ("keyword/value string", ClientId::Libmysqlclient, pieces)
     };
     let source = Source {

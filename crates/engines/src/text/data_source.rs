@@ -107,6 +107,15 @@ pub(in super::super) fn driver(text: &str) -> Option<String> {
     found
 }
 
+/// The keys of a text, each with where it stands.
+pub(in super::super) fn keys(text: &str) -> Vec<(String, Range<usize>)> {
+    let mut out = Vec::new();
+    let _ = pairs(text, 0, |key, _, (name, _)| {
+        out.push((key.to_owned(), name))
+    });
+    out
+}
+
 /// How a form writes a key and what it means.
 pub(in super::super) type Meaning = (&'static str, &'static str);
 
@@ -119,6 +128,16 @@ pub(in super::super) enum Others<'a> {
     RefusedBut(&'a [&'a str]),
 }
 
+/// Which of two pairs for one thing counts to an ODBC driver. To those who need no driver it
+/// is the last.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub(in super::super) enum OfTwo {
+    /// The first (ODBC, "SQLDriverConnect").
+    First,
+    /// The last, whatever the standard says (measured with psqlODBC 13 and MariaDB's 3.1).
+    Last,
+}
+
 /// Reads pairs from byte `from`: keys without regard to case, a value in braces as it
 /// stands (a doubled brace is one). `means` says what each key means.
 pub(in super::super) fn read(
@@ -126,18 +145,18 @@ pub(in super::super) fn read(
     from: usize,
     means: &[Meaning],
     others: Others<'_>,
+    of_two: OfTwo,
 ) -> Pieces {
     let mut pieces = Pieces::default();
     let mut bad: Option<(String, Range<usize>)> = None;
-    let by_driver = names_driver(text, from);
+    let first_counts = of_two == OfTwo::First && names_driver(text, from);
     let whole = pairs(text, from, |key, value, (name, span)| {
         let low = key.to_ascii_lowercase();
         match means.iter().find(|(known, _)| *known == low) {
-            // Of two pairs for one thing the first counts (ODBC, SQLDriverConnect), and to
-            // those who need no driver the last.
             Some((_, meant)) if pieces.found.iter().any(|p| p.key == *meant) => {
                 pieces.covered.push(span.clone());
-                if !by_driver && let Some(known) = pieces.found.iter_mut().find(|p| p.key == *meant)
+                if !first_counts
+                    && let Some(known) = pieces.found.iter_mut().find(|p| p.key == *meant)
                 {
                     pieces.covered.push(known.span.clone());
                     known.value = value;

@@ -103,6 +103,33 @@ impl Pieces {
         });
     }
 
+    /// Keys that another kind of driver takes for the place or the account, and this one does
+    /// not see.
+    pub(in super::super) fn not_of_driver(
+        &mut self,
+        keys: Vec<(String, Range<usize>)>,
+        own: &[(&str, &str)],
+        others: &[(&str, &str)],
+    ) {
+        for (key, span) in keys {
+            let low = key.to_ascii_lowercase();
+            let known = own.iter().any(|(word, _)| *word == low);
+            let Some((_, meant)) = others.iter().find(|(word, _)| *word == low && !known) else {
+                continue;
+            };
+            let mut right = own.iter().filter(|(_, means)| means == meant);
+            let right = right.next().map_or("", |(word, _)| *word);
+            self.remarks.push(Fault {
+                kind: DefectKind::ParameterUnknown,
+                subject: Field::PARAMETERS,
+                span,
+                text: format!("this ODBC driver has no key {key:?} and passes it over"),
+                expected: format!("{right}="),
+                mended: None,
+            });
+        }
+    }
+
     /// A parameter that this client does not know, and that another program may take.
     pub(in super::super) fn unknown_parameter(&mut self, span: Range<usize>, text: String) {
         self.remarks.push(Fault {

@@ -5,7 +5,7 @@ use chronaxis_model::target::ClientId;
 
 use super::Unspoken;
 use crate::strings::Draft;
-use crate::text::data_source::{self, Meaning, Others};
+use crate::text::data_source::{self, Meaning, OfTwo, Others};
 use crate::text::pieces::{Piece, Pieces};
 use crate::text::uri::{self, Unknown, Words};
 use crate::text::{self, Source};
@@ -69,7 +69,7 @@ pub(super) fn read(engine: &Unspoken, text: &str, line: Option<u32>) -> Draft {
     let is_uri = !scheme.is_empty() && !scheme.contains(['=', ' ', ';']);
     let jdbc = bare.starts_with("jdbc:");
     let (form, mut pieces) = if !is_uri {
-        let pieces = data_source::read(text, 0, TDS_PAIRS, Others::PassedOver);
+        let pieces = data_source::read(text, 0, TDS_PAIRS, Others::PassedOver, OfTwo::First);
         ("data-source string", pieces)
     } else if engine.pairs && has_pairs(bare) {
         let form = if jdbc { "JDBC URL" } else { "URL" };
@@ -116,7 +116,7 @@ fn url_with_pairs(text: &str, lead: usize) -> Pieces {
     let place = text.get(start..).unwrap_or_default();
     let end = start + place.find(';').unwrap_or(place.len());
     let place = text.get(start..end).unwrap_or_default();
-    let mut pieces = data_source::read(text, end, TDS_PAIRS, Others::PassedOver);
+    let mut pieces = data_source::read(text, end, TDS_PAIRS, Others::PassedOver, OfTwo::First);
     // Another form's signs: any of it may be a password.
     if place.contains(['/', '?', '@', '=']) {
         let span = start..end;

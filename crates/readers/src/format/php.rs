@@ -112,6 +112,10 @@ impl Script<'_> {
         let (Some(name), Some(value)) = (node.named_child(0), node.named_child(1)) else {
             return false;
         };
+        let value = match value.kind() {
+            "property_initializer" => value.named_child(0).unwrap_or(value),
+            _ => value,
+        };
         let own = self.of(name).trim_start_matches('$').to_owned();
         self.bind(vec![own], name.byte_range(), value)
     }

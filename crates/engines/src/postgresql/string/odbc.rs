@@ -1,31 +1,58 @@
-//! The form of the ODBC driver: `Driver={PostgreSQL Unicode};Server=…;Database=…`.
+//! Semicolon-separated pairs: the form of the ODBC driver, `Driver={PostgreSQL
+//! Unicode};Server=…;Database=…`, and that of .NET's, `Host=…;Username=…`.
 
-use crate::text::data_source::{self, Meaning, Others};
+use percent_encoding::percent_decode_str;
+
+use crate::text::data_source::{self, Meaning, OfTwo, Others};
 use crate::text::pieces::Pieces;
 
-/// The driver's words that mean what one of the library's keywords means (psqlODBC
-/// documentation, "Configuration Options").
-const MEANS: &[Meaning] = &[
+/// The ODBC driver's words that mean what one of the library's keywords means (psqlODBC
+/// documentation, "Configuration Options"; measured with version 13).
+const ODBC: &[Meaning] = &[
     ("server", "host"),
     ("servername", "host"),
-    ("host", "host"),
     ("port", "port"),
     ("database", "dbname"),
     ("uid", "user"),
     ("username", "user"),
+    ("pwd", "password"),
+    ("password", "password"),
+    ("sslmode", "sslmode"),
+];
+
+/// The words of .NET's driver (Npgsql documentation, "Connection String Parameters").
+const DOTNET: &[Meaning] = &[
+    ("server", "host"),
+    ("host", "host"),
+    ("port", "port"),
+    ("database", "dbname"),
+    ("db", "dbname"),
+    ("uid", "user"),
+    ("username", "user"),
+    ("user name", "user"),
     ("user id", "user"),
     ("user", "user"),
     ("userid", "user"),
     ("pwd", "password"),
+    ("psw", "password"),
     ("password", "password"),
+    ("passfile", "passfile"),
     ("sslmode", "sslmode"),
     ("ssl mode", "sslmode"),
+    ("root certificate", "sslrootcert"),
+    ("ssl certificate", "sslcert"),
+    ("ssl key", "sslkey"),
+    ("timeout", "connect_timeout"),
+    ("application name", "application_name"),
+    ("target session attributes", "target_session_attrs"),
 ];
 
 /// Reads it. What the driver has beside these words is its own business, and what it does
 /// not know it passes over.
 pub(super) fn read(text: &str) -> Pieces {
-    let mut pieces = data_source::read(text, 0, MEANS, Others::PassedOver);
+    let of_odbc = data_source::driver(text).is_some();
+    let words = if of_odbc { ODBC } else { DOTNET };
+    let mut pieces = data_source::read(text, 0, words, Others::PassedOver, OfTwo::Last);
     for piece in &mut pieces.found {
         if piece.key == "sslmode" {
             let low = piece.value.to_ascii_lowercase();
@@ -35,6 +62,18 @@ pub(super) fn read(text: &str) -> Pieces {
                 _ => low,
             };
         }
+        // Outside braces it decodes the password, as forms of web pages are (measured).
+        let in_braces = || {
+            text.get(piece.span.start..)
+                .is_some_and(|t| t.starts_with('{'))
+        };
+        if of_odbc && piece.key == "password" && !in_braces() {
+            let spaced = piece.value.replace('+', " ");
+            piece.value = percent_decode_str(&spaced).decode_utf8_lossy().into_owned();
+        }
+    }
+    if of_odbc {
+        pieces.not_of_driver(data_source::keys(text), ODBC, DOTNET);
     }
     pieces
 }
