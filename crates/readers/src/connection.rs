@@ -147,10 +147,8 @@ impl Source<'_> {
         let has_host = fields.iter().any(|(role, ..)| *role == Role::Host);
         fields.retain(|(role, entry, text)| {
             let from_variable = entry.value.looks().count() == 1 || is_unknown(text.as_str());
-            !(*role == Role::Url
-                && has_host
-                && from_variable
-                && is_nothing_but_unknown(text.as_str()))
+            let unset = from_variable && is_nothing_but_unknown(text.as_str());
+            !(*role == Role::Url && has_host && (unset || text.as_str().is_empty()))
         });
         if let Some((_, entry, text)) = fields.iter().rev().find(|(role, ..)| *role == Role::Url) {
             let read = self.string(entry, text, engine)?;

@@ -363,6 +363,11 @@ impl Script<'_> {
                     },
                 }
             }
+            // `$config->user`: what a class of settings calls so.
+            "member_access_expression" => match self.names(node) {
+                Some(path) => Value::named(path.join("."), at),
+                None => Value::unknown(at),
+            },
             "function_call_expression" => {
                 self.looked_up(node).unwrap_or_else(|| Value::unknown(at))
             }

@@ -55,7 +55,8 @@ impl Reading<'_> {
             .map(|at| {
                 let own = connections.get(at).map(places_of).unwrap_or_default();
                 let by = |(other, used): (usize, &BTreeSet<Place>)| {
-                    let counts = connections.get(other).is_some_and(|c| !c.passed_over);
+                    let whole = |c: &Connection| !c.passed_over && !only_a_run_tells(c);
+                    let counts = connections.get(other).is_some_and(whole);
                     other != at
                         && counts
                         && own
@@ -182,24 +183,24 @@ impl Reading<'_> {
     }
 }
 
+/// Whether a value of a connection is one that only a run of the program would tell.
+fn only_a_run_tells(connection: &Connection) -> bool {
+    let mut all = connection.unknown.iter();
+    all.any(|u| u.variables.is_empty() && u.instead.is_none())
+}
+
 /// A call whose place only a run would tell, beside a description that is whole: the call
 /// gets it from there.
 fn only_told_elsewhere(connections: &mut [Connection]) {
-    let place_unknown = |c: &Connection| {
-        let place = |u: &crate::connection::Unknown| {
-            matches!(u.subject.as_str(), "host" | "string") && u.variables.is_empty()
-        };
-        let by_parts = c.value("host").is_none() && c.value("socket").is_none();
-        c.unknown.iter().any(|u| place(u) && u.instead.is_none())
-            || (by_parts && c.unknown.iter().any(|u| u.variables.is_empty()))
-    };
     let whole = |c: &Connection| {
         let place = c.value("host").is_some() || c.value("socket").is_some();
         place && c.engine.is_some() && !c.passed_over && !c.is_sample()
     };
-    let known = connections.iter().filter(|c| whole(c) && !place_unknown(c));
+    let known = connections
+        .iter()
+        .filter(|c| whole(c) && !only_a_run_tells(c));
     let engines: Vec<_> = known.map(|c| c.engine).collect();
-    for connection in connections.iter_mut().filter(|c| place_unknown(c)) {
+    for connection in connections.iter_mut().filter(|c| only_a_run_tells(c)) {
         let fits = connection.engine.is_none() || engines.contains(&connection.engine);
         connection.passed_over |= fits && !engines.is_empty();
     }
