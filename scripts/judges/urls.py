@@ -52,6 +52,43 @@ def of_libpq(text):
     return tuple(got.get(k) for k in ("host", "port", "user", "password", "dbname"))
 
 
+def of_libpq15(text):
+    """The system's own library, by its parser."""
+    import ctypes
+
+    class Option(ctypes.Structure):
+        _fields_ = [
+            ("keyword", ctypes.c_char_p), ("envvar", ctypes.c_char_p),
+            ("compiled", ctypes.c_char_p), ("val", ctypes.c_char_p),
+            ("label", ctypes.c_char_p), ("dispchar", ctypes.c_char_p),
+            ("dispsize", ctypes.c_int),
+        ]
+
+    libpq = ctypes.CDLL("libpq.so.5")
+    libpq.PQconninfoParse.restype = ctypes.POINTER(Option)
+    libpq.PQconninfoParse.argtypes = [ctypes.c_char_p, ctypes.POINTER(ctypes.c_char_p)]
+    said = ctypes.c_char_p()
+    options = libpq.PQconninfoParse(text.encode(), ctypes.byref(said))
+    if not options:
+        raise ValueError(said.value)
+    got = {}
+    at = 0
+    while options[at].keyword:
+        if options[at].val is not None:
+            got[options[at].keyword.decode()] = options[at].val.decode("utf-8", "replace")
+        at += 1
+    return tuple(got.get(k) for k in ("host", "port", "user", "password", "dbname"))
+
+
+def of_pymongo(text):
+    from pymongo.uri_parser import parse_uri
+
+    got = parse_uri(text, validate=False, warn=False)
+    hosts = ",".join(host for host, _ in got["nodelist"])
+    ports = ",".join(str(port) for _, port in got["nodelist"])
+    return hosts, ports, got["username"], got["password"], got["database"]
+
+
 def main():
     reader, path = sys.argv[1:3]
     warnings.simplefilter("ignore")

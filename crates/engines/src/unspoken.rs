@@ -1,6 +1,7 @@
 //! Engines whose strings are read, checked and shown, and whose protocols are not spoken:
 //! a walk to them ends at the port, and says so.
 
+mod mongodb;
 mod strings;
 mod written;
 

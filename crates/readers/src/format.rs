@@ -15,8 +15,10 @@ mod tree;
 mod unit;
 mod yaml;
 
-pub(crate) use ini::{IniReader, by as ini_by, reader as ini_reader};
+pub(crate) use ini::reader as ini_reader;
+pub use ini::{IniReader, by as ini_by};
 pub(crate) use json::beyond_the_standard as beyond_json;
+pub use option_file::by_pymysql as option_file_by_pymysql;
 pub(crate) use option_file::includes;
 pub(crate) use plain::begins;
 pub(crate) use python::is_settings as is_python;

@@ -278,6 +278,7 @@ impl Project {
         }
         self.settle_ini();
         self.settle_json();
+        self.settle_option_files();
         for (id, file) in self.files.iter_mut().enumerate() {
             if file.format != Format::Environment || file.kind != Kind::Plain {
                 continue;
@@ -339,6 +340,22 @@ impl Project {
             if let Some(at) = format::beyond_json(&file.text) {
                 let what = "this is no JSON by its standard: a comment, a comma too many or a name without quotes; this project's language does not read the file";
                 file.parsed.refuse(at, what, "JSON (RFC 8259)");
+            }
+        }
+    }
+
+    /// Reads each option file as PyMySQL does, where that is the project's only driver.
+    fn settle_option_files(&mut self) {
+        let of_options = |f: &&mut (FileId, &mut File)| f.1.format == Format::OptionFile;
+        let mut all: Vec<(FileId, &mut File)> = self.files.iter_mut().enumerate().collect();
+        for (id, file) in all.iter_mut().filter(of_options) {
+            let near = packages::near(&self.packages, folder(&file.path));
+            let python = |p: &&&Package| p.language == packages::Language::Python;
+            let has = |name: &str| near.iter().filter(python).any(|p| p.name == name);
+            if has("pymysql") && !has("mysqlclient") {
+                let mut parsed = format::option_file_by_pymysql(&file.text);
+                parsed.in_file(*id);
+                file.parsed = parsed;
             }
         }
     }

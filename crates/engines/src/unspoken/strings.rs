@@ -85,6 +85,14 @@ pub(super) fn read(engine: &Unspoken, text: &str, line: Option<u32>) -> Draft {
     if engine.pairs {
         tds_places(&mut pieces);
     }
+    if scheme == "mongodb" {
+        super::mongodb::check(&mut pieces, text, lead + scheme.len() + 3);
+        // Behind a full stop stands a collection.
+        for piece in pieces.found.iter_mut().filter(|p| p.key == "dbname") {
+            let database = piece.value.split('.').next().unwrap_or_default();
+            piece.value = database.to_owned();
+        }
+    }
     if scheme == "mongodb+srv" {
         by_records(&mut pieces);
     }

@@ -3,8 +3,10 @@
 
 mod percent;
 mod php;
+mod python;
 mod service;
 
+pub(super) use python::{Setup as PythonSetup, read as by_python};
 pub(super) use service::read as service;
 
 use super::environment::braced;
@@ -37,16 +39,9 @@ pub(super) const ODBC: Custom = Custom {
     strict: true,
 };
 
-/// Python's `configparser`: what stands behind a value belongs to it (its documentation,
-/// "Supported INI File Structure").
-const PYTHON: Custom = Custom {
-    cuts: false,
-    ..GENERAL
-};
-
 /// A program's reader of such files.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) enum IniReader {
+pub enum IniReader {
     /// Python's `configparser`.
     Python,
     /// The same, where it leaves percent signs alone.
@@ -75,15 +70,17 @@ pub(crate) fn reader(path: &str, text: &Text) -> Option<IniReader> {
 }
 
 /// The entries as a program's reader has them.
-pub(crate) fn by(reader: IniReader, text: &Text) -> Parsed {
-    let mut parsed = match reader {
-        IniReader::Php => return php::read(text),
-        IniReader::Python | IniReader::PythonRaw => read(text, PYTHON),
-    };
-    if reader == IniReader::Python {
-        percent::interpolated(&mut parsed);
+pub fn by(reader: IniReader, text: &Text) -> Parsed {
+    match reader {
+        IniReader::Php => php::read(text),
+        IniReader::Python | IniReader::PythonRaw => {
+            let setup = python::Setup {
+                interpolates: reader == IniReader::Python,
+                keys_alone: false,
+            };
+            python::read(text, setup)
+        }
     }
-    parsed
 }
 
 pub(super) fn read(text: &Text, custom: Custom) -> Parsed {

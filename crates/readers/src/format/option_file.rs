@@ -1,5 +1,6 @@
 //! MySQL's and MariaDB's option files (MySQL documentation, "Using Option Files").
 
+use super::ini;
 use crate::entry::{Entry, Parsed, Part, Quotes, Value};
 use crate::text::Text;
 use crate::traced::Traced;
@@ -33,14 +34,41 @@ pub(super) fn read(text: &Text) -> Parsed {
         if group.starts_with("mysqld") || group.starts_with("mariadbd") || group == "server" {
             continue;
         }
+        let sign = remark(bare);
+        let behind = sign.and_then(|sign| bare.get(sign + 1..));
+        let meant = behind.is_some_and(|b| !b.is_empty() && !b.starts_with([' ', '\t', '#']));
+        let cut = sign.filter(|_| meant).map(|sign| at + sign);
+        let bare = bare.get(..sign.unwrap_or(bare.len())).unwrap_or_default();
         let (key, raw) = bare.split_once('=').unwrap_or((bare, ""));
         let key = key.trim_end();
         let from = at + (bare.len() - raw.len());
-        let value = value(raw, from);
+        let value = value(raw, from, cut);
         let path = vec![group.clone(), key.to_owned()];
         parsed
             .entries
             .push(Entry::new(path, at..at + key.len(), value));
+    }
+    parsed
+}
+
+/// As PyMySQL reads them: with Python's `configparser`, so that no remark cuts a value short
+/// and no escape is one, and without the files that it includes.
+pub fn by_pymysql(text: &Text) -> Parsed {
+    let setup = ini::PythonSetup {
+        interpolates: false,
+        keys_alone: true,
+    };
+    let mut parsed = ini::by_python(text, setup);
+    for entry in &mut parsed.entries {
+        let Some(text) = entry.value.plain() else {
+            continue;
+        };
+        let whole = text.as_str();
+        let in_quotes =
+            |quote: char| whole.len() > 1 && whole.starts_with(quote) && whole.ends_with(quote);
+        if in_quotes('"') || in_quotes('\'') {
+            entry.value.parts = vec![Part::Text(text.slice(1..whole.len() - 1))];
+        }
     }
     parsed
 }
@@ -61,29 +89,37 @@ pub(crate) fn includes(text: &str) -> Vec<(String, bool)> {
         .collect()
 }
 
-fn value(raw: &str, from: usize) -> Value {
+/// Where a remark begins that takes the rest of a line: at the first sign outside quotes
+/// (measured with MariaDB 10.11).
+fn remark(line: &str) -> Option<usize> {
+    let (mut quote, mut escaped) = (None, false);
+    for (at, c) in line.char_indices() {
+        match (quote, c) {
+            (None, '#') => return Some(at),
+            (None, '\'' | '"') if !escaped => quote = Some(c),
+            (Some(open), c) if c == open && !escaped => quote = None,
+            _ => {}
+        }
+        escaped = quote.is_some() && c == '\\' && !escaped;
+    }
+    None
+}
+
+fn value(raw: &str, from: usize, cut: Option<usize>) -> Value {
     let lead = raw.len() - raw.trim_start().len();
     let bare = raw.trim();
     let at = from + lead;
     let quote = bare.chars().next().filter(|c| matches!(c, '"' | '\''));
-    let closed = quote.and_then(|quote| Some((quote, bare.get(1..)?.find(quote)?)));
-    let (inner, begin, cut) = match closed {
-        Some((_, length)) => (bare.get(1..1 + length).unwrap_or_default(), at + 1, None),
-        None => {
-            let sign = bare.find(" #").or_else(|| bare.find("\t#"));
-            let kept = sign.map_or(bare, |cut| bare.get(..cut).unwrap_or_default());
-            let cut = sign.map(|cut| cut + 1).filter(|cut| {
-                let behind = bare.get(cut + 1..).unwrap_or_default();
-                !behind.is_empty() && !behind.starts_with([' ', '#'])
-            });
-            (kept.trim_end(), at, cut)
-        }
+    let closed = quote.is_some_and(|quote| bare.len() > 1 && bare.ends_with(quote));
+    let (inner, begin) = match closed {
+        true => (bare.get(1..bare.len() - 1).unwrap_or_default(), at + 1),
+        false => (bare, at),
     };
     Value {
         parts: vec![Part::Text(decoded(inner, begin))],
         at: begin..begin + inner.len(),
         quotes: Quotes::Escaped,
-        cut: cut.map(|cut| at + cut),
+        cut,
     }
 }
 

@@ -15,6 +15,7 @@
 mod checks;
 mod formats;
 mod judged;
+mod judged_formats;
 mod judged_urls;
 mod programs;
 mod robust;

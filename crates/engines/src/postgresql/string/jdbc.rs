@@ -44,6 +44,16 @@ pub(super) fn read(text: &str, lead: usize) -> Pieces {
         places(&mut pieces, text, start + 2..query);
     } else {
         let name = text.get(start..query).unwrap_or_default();
+        if name.starts_with('/') {
+            pieces.fail(
+                DefectKind::Unreadable,
+                "string",
+                start..query,
+                "one slash before the database: this driver takes two and a host, or none"
+                    .to_owned(),
+                "jdbc:postgresql://host:port/database",
+            );
+        }
         let from = start + name.len() - name.trim_start_matches('/').len();
         decode(&mut pieces, text, "dbname", from..query);
         pieces.add("host", "localhost".to_owned(), start..start);
@@ -66,7 +76,8 @@ fn places(pieces: &mut Pieces, text: &str, span: Range<usize>) {
         );
         return;
     }
-    let Some(slash) = place.find('/') else {
+    // The last one splits: what stands before it is a port to the driver, or a host.
+    let Some(slash) = place.rfind('/') else {
         pieces.fail(
             DefectKind::Unreadable,
             "string",
@@ -76,6 +87,16 @@ fn places(pieces: &mut Pieces, text: &str, span: Range<usize>) {
         );
         return;
     };
+    if place.get(..slash).is_some_and(|hosts| hosts.contains('/')) {
+        pieces.fail(
+            DefectKind::Unreadable,
+            "string",
+            span.start..span.start + slash,
+            "there is a second slash: this driver takes what stands before it for a port"
+                .to_owned(),
+            "a slash in the database's name as %2F",
+        );
+    }
     decode(pieces, text, "dbname", span.start + slash + 1..span.end);
     let mut at = span.start;
     for one in place.get(..slash).unwrap_or_default().split(',') {
@@ -91,6 +112,15 @@ fn places(pieces: &mut Pieces, text: &str, span: Range<usize>) {
         pieces.add_place("host", bare.to_owned(), whole.start..host_end);
         let port = port_at.map_or(whole.end..whole.end, |p| whole.start + p + 1..whole.end);
         let digits = text.get(port.clone()).unwrap_or_default().to_owned();
+        if port_at.is_some() && digits.is_empty() {
+            pieces.fail(
+                DefectKind::Unreadable,
+                "port",
+                whole.clone(),
+                "there is a colon after the host and no port".to_owned(),
+                "a port, or no colon",
+            );
+        }
         pieces.add_place("port", digits, port);
     }
 }
@@ -101,6 +131,11 @@ fn parameters(pieces: &mut Pieces, text: &str, query: usize) {
         let span = at..at + pair.len();
         at = span.end + 1;
         let Some(equals) = pair.find('=') else {
+            // A name alone is an empty value.
+            if let Some((_, keyword)) = MEANS.iter().find(|(own, _)| *own == pair) {
+                pieces.found.retain(|p| p.key != *keyword);
+                pieces.add(keyword, String::new(), span.end..span.end);
+            }
             pieces.covered.push(span);
             continue;
         };
