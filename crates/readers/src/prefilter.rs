@@ -54,7 +54,7 @@ pub const PLACES: &[&str] = &["host", "server", "address", "socket", "data sourc
 pub const ACCOUNTS: &[&str] = &["user", "login", "uid", "passw", "pwd", "database", "db"];
 
 /// What programs call their databases, as they are written.
-const PROGRAMS: &[&str] = &[
+pub const PROGRAMS: &[&str] = &[
     "DATABASE",
     "DB_",
     "create_engine",

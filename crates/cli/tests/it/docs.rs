@@ -64,8 +64,9 @@ fn the_schema_of_listeners_is_on_file() {
 fn the_page_on_settings_names_every_word_of_the_prefilter() {
     let page = std::fs::read_to_string(docs().join("settings.md")).unwrap();
     let bare = page.replace('\n', " ");
-    use chronaxis_readers::prefilter::{ACCOUNTS, PLACES, engine_words};
-    let others = PLACES.iter().chain(ACCOUNTS).map(|word| (*word).to_owned());
+    use chronaxis_readers::prefilter::{ACCOUNTS, PLACES, PROGRAMS, engine_words};
+    let others = PLACES.iter().chain(ACCOUNTS).chain(PROGRAMS);
+    let others = others.map(|word| (*word).to_owned());
     for word in engine_words().into_iter().chain(others) {
         assert!(bare.contains(&format!("`{word}`")), "{word}");
     }

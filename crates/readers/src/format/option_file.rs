@@ -133,7 +133,7 @@ fn decoded(inner: &str, from: usize) -> Traced {
             ('\\', Some((_, 'r'))) => Some('\r'),
             ('\\', Some((_, 'b'))) => Some('\u{8}'),
             ('\\', Some((_, 's'))) => Some(' '),
-            ('\\', Some((_, '\\'))) => Some('\\'),
+            ('\\', Some((_, escaped @ ('\\' | '\'' | '"')))) => Some(*escaped),
             _ => None,
         };
         match meant {

@@ -9,48 +9,60 @@ pub(super) fn read(text: &Text) -> Parsed {
     let mut parsed = Parsed::default();
     let mut lines = text.lines().peekable();
     while let Some((start, line)) = lines.next() {
+        let line = line.strip_suffix('\r').unwrap_or(line);
         // A line that goes on in the next is one: only settings of one line are followed.
         if line.ends_with('\\') {
             while lines.next().is_some_and(|(_, more)| more.ends_with('\\')) {}
             continue;
         }
         let bare = line.trim_start();
-        if bare.is_empty() || bare.starts_with('#') || line.starts_with('\t') {
+        if bare.is_empty() || bare.starts_with('#') {
+            continue;
+        }
+        if line.starts_with('\t') {
+            let what = "make says \"recipe commences before first target\" of this line";
+            parsed.refuse(start, what, "no tab before the key");
             continue;
         }
         let at = start + (line.len() - bare.len());
-        let (bare, at) = match bare.strip_prefix("export ") {
+        let exported = bare.strip_prefix("export ");
+        let (bare, at) = match exported {
             Some(rest) => {
                 let rest = rest.trim_start();
                 (rest, at + (bare.len() - rest.len()))
             }
             None => (bare, at),
         };
+        let broken = "make cannot read this line: it says \"missing separator\"";
         let Some(sign) = bare.find('=') else {
-            parsed.refuse(
-                at,
-                "make cannot read this line: it says \"missing separator\"",
-                "KEY=value",
-            );
+            // A name alone is handed on, whatever it is.
+            let names = bare.split('#').next().unwrap_or_default();
+            for name in names.split_whitespace().filter(|_| exported.is_some()) {
+                if !parsed.entries.iter().any(|e| e.key() == name) {
+                    let empty = Value::text(Traced::opaque("", at), at..at, Quotes::None);
+                    let entry = Entry::new(vec![name.to_owned()], at..at + name.len(), empty);
+                    parsed.entries.push(entry);
+                }
+            }
+            if exported.is_none() {
+                parsed.refuse(at, broken, "KEY=value");
+            }
             continue;
         };
         let key = bare.get(..sign).unwrap_or_default();
         let key = key.trim_end_matches([':', '?', '+']).trim_end();
         if key.is_empty() || key.contains(char::is_whitespace) {
-            parsed.refuse(
-                at,
-                "make cannot read this line: it says \"missing separator\"",
-                "KEY=value",
-            );
+            parsed.refuse(at, broken, "KEY=value");
             continue;
         }
         let raw = bare.get(sign + 1..).unwrap_or_default();
-        let lead = raw.len() - raw.trim_start().len();
+        let blanks = [' ', '\t'];
+        let lead = raw.len() - raw.trim_start_matches(blanks).len();
         let from = at + sign + 1 + lead;
         let entry = Entry::new(
             vec![key.to_owned()],
             at..at + key.len(),
-            value(raw.trim_start(), from),
+            value(raw.trim_start_matches(blanks), from),
         );
         match parsed.entries.iter_mut().find(|e| e.key() == key) {
             Some(known) => *known = entry,

@@ -248,27 +248,27 @@ fn values_by_themselves() {
         ),
         (
             "odbc.ini",
-            "[a]\nDriver=Old\nServer=a\nPort=5432\n".to_owned(),
-            "[a]\nDriver=PostgreSQL Unicode\nServer=a\nPort=5432\n".to_owned(),
+            "[a]\nDriver=Old\nServername=a\nPort=5432\n".to_owned(),
+            "[a]\nDriver=PostgreSQL Unicode\nServername=a\nPort=5432\n".to_owned(),
             "client-library-missing driver odbc.ini:2",
         ),
         // A library without a path is found where the list of drivers names it, and only there.
         (
             "odbc.ini",
-            "[a]\nDriver=psqlodbcw.so\nServer=a\nPort=5432\n".to_owned(),
-            "[a]\nDriver=Bare\nServer=a\nPort=5432\n".to_owned(),
+            "[a]\nDriver=psqlodbcw.so\nServername=a\nPort=5432\n".to_owned(),
+            "[a]\nDriver=Bare\nServername=a\nPort=5432\n".to_owned(),
             "client-library-missing driver odbc.ini:2",
         ),
         (
             "odbc.ini",
-            "[a]\nDriver=Bare and gone\nServer=a\nPort=5432\n".to_owned(),
-            "[a]\nDriver=Bare\nServer=a\nPort=5432\n".to_owned(),
+            "[a]\nDriver=Bare and gone\nServername=a\nPort=5432\n".to_owned(),
+            "[a]\nDriver=Bare\nServername=a\nPort=5432\n".to_owned(),
             "client-library-missing driver odbc.ini:2",
         ),
         (
             "odbc.ini",
-            "[a]\nDriver=Unheard\nServer=a\nPort=5432\n".to_owned(),
-            "[a]\nDriver=/usr/lib/psqlodbcw.so\nServer=a\nPort=5432\n".to_owned(),
+            "[a]\nDriver=Unheard\nServername=a\nPort=5432\n".to_owned(),
+            "[a]\nDriver=/usr/lib/psqlodbcw.so\nServername=a\nPort=5432\n".to_owned(),
             "client-library-missing driver odbc.ini:2",
         ),
         (

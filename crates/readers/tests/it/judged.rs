@@ -116,6 +116,8 @@ fn may_hold(reader: &str, piece: &str) -> bool {
         "bash" | "posix-shell" => {
             !piece.contains(['`', '{', '}', '*', '[', '!']) || piece.starts_with('$')
         }
+        // What it puts in is what the variable is at the end, and none may speak of itself.
+        "make" => !piece.contains(['$', '`', '\\', '!', ':', '*', '?', '%', '~']),
         // What it puts in is searched for variables again, with what stands before it.
         "dotenv-expand" => !piece.contains('\\') || piece.contains('$'),
         _ => true,
@@ -247,7 +249,7 @@ fn judged(reader: &str, judges: &Path, folder: &Path) -> Vec<Theirs> {
             python.arg(SYSTEMD).arg(folder);
             python
         }
-        "bash" | "posix-shell" => return shell(reader, folder),
+        "bash" | "posix-shell" | "make" => return shell(reader, folder),
         other => panic!("no judge for {other}"),
     };
     let output = command
@@ -273,12 +275,14 @@ fn shell(reader: &str, folder: &Path) -> Vec<Theirs> {
         "bash" => "/bin/bash",
         _ => "/bin/dash",
     };
-    let output = Command::new("/bin/sh")
-        .arg(script("environment.sh"))
-        .args([shell.as_ref(), folder.as_os_str()])
-        .arg(NAMES.join(" "))
-        .output()
-        .expect("it runs");
+    let mut command = Command::new("/bin/sh");
+    match reader {
+        "make" => command.arg(script("environment_make.sh")).arg(folder),
+        _ => command
+            .arg(script("environment.sh"))
+            .args([shell.as_ref(), folder.as_os_str()]),
+    };
+    let output = command.arg(NAMES.join(" ")).output().expect("it runs");
     let told = String::from_utf8(output.stdout).expect("UTF-8");
     let mut files = Vec::new();
     let mut file = Some(BTreeMap::new());
@@ -335,7 +339,7 @@ fn compare(reader: &str) {
         };
         let mut ours = ours;
         let mut theirs = theirs.clone();
-        let of_shell = matches!(reader.id, "bash" | "posix-shell");
+        let of_shell = matches!(reader.id, "bash" | "posix-shell" | "make");
         let asked = |name: &String| !of_shell || NAMES.contains(&name.as_str());
         ours.iter_mut()
             .for_each(|o| o.retain(|name, _| asked(name) && !leaves_out(name)));
@@ -417,6 +421,11 @@ fn as_ruby_dotenv_does() {
 #[test]
 fn as_bash_does() {
     compare("bash");
+}
+
+#[test]
+fn as_make_does() {
+    compare("make");
 }
 
 #[test]
