@@ -52,6 +52,18 @@ pub enum ClientId {
     PostgresJs,
     /// The usual driver of MySQL for Node, `mysql2`, and its kin.
     NodeMysql,
+    /// A driver for Go that goes by the C library's rules, `pgx`.
+    Pgx,
+    /// The older driver for Go, `lib/pq`: it encrypts unless told not to.
+    GoPq,
+    /// The driver of PostgreSQL for .NET.
+    Npgsql,
+    /// The usual driver of MySQL for Go.
+    GoMysql,
+    /// The usual driver of MySQL for .NET.
+    MysqlConnector,
+    /// MariaDB's own driver for Node.
+    MariadbNode,
     /// A careful client of nothing but TLS: it checks by the system's authorities.
     StrictTls,
     /// A client of an engine whose protocol is not spoken: it takes every address in the
@@ -76,6 +88,12 @@ impl ClientId {
             ClientId::NodePostgres => "node-postgres",
             ClientId::PostgresJs => "postgresjs",
             ClientId::NodeMysql => "node-mysql2",
+            ClientId::Pgx => "pgx",
+            ClientId::GoPq => "go-pq",
+            ClientId::Npgsql => "npgsql",
+            ClientId::GoMysql => "go-mysql",
+            ClientId::MysqlConnector => "mysql-connector",
+            ClientId::MariadbNode => "mariadb-node",
             ClientId::StrictTls => "strict-tls",
             ClientId::Plain => "plain",
         }

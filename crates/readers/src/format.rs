@@ -20,7 +20,7 @@ pub use ini::{IniReader, by as ini_by};
 pub(crate) use json::beyond_the_standard as beyond_json;
 pub use option_file::by_pymysql as option_file_by_pymysql;
 pub(crate) use option_file::includes;
-pub(crate) use plain::begins;
+pub(crate) use plain::{OF_ODBC, begins};
 pub(crate) use python::is_settings as is_python;
 pub(crate) use yaml::with_interpolation;
 

@@ -12,7 +12,7 @@ use aho_corasick::AhoCorasick;
 
 use chronaxis_engines::engines;
 
-use crate::format::{Format, begins};
+use crate::format::{Format, OF_ODBC, begins};
 use crate::packages;
 use crate::reader;
 
@@ -69,6 +69,7 @@ struct Searches {
     keys: AhoCorasick,
     strings: AhoCorasick,
     programs: AhoCorasick,
+    of_odbc: AhoCorasick,
 }
 
 impl Searches {
@@ -86,6 +87,7 @@ impl Searches {
             // counts.
             strings: AhoCorasick::new(begins()).ok()?,
             programs: AhoCorasick::new(PROGRAMS).ok()?,
+            of_odbc: AhoCorasick::new(OF_ODBC).ok()?,
         })
     }
 
@@ -154,7 +156,7 @@ pub fn describes(path: &str, bytes: &[u8]) -> bool {
         return true;
     }
     match Format::of(path) {
-        Format::Plain => searches.strings.is_match(bytes),
+        Format::Plain => searches.strings.is_match(bytes) || searches.of_odbc.is_match(bytes),
         // Five fields with colons between: they have no keys.
         Format::PasswordFile | Format::Odbc | Format::OdbcDrivers | Format::ServiceFile => true,
         // A variable may be read elsewhere, whatever it is called.

@@ -28,6 +28,9 @@ pub(super) fn described(target: &ShownTarget) -> String {
         ClientId::MariadbJava => "jdbc:mariadb",
         ClientId::Pymysql => "mysql+pymysql",
         ClientId::NodeMysql => "mysql+node-mysql2",
+        ClientId::GoMysql => "mysql+go-mysql",
+        ClientId::MysqlConnector => "mysql+mysql-connector",
+        ClientId::MariadbNode => "mysql+mariadb-node",
         _ => "mysql",
     };
     let escaped = |text: &str| utf8_percent_encode(text, NON_ALPHANUMERIC).to_string();

@@ -166,7 +166,10 @@ fn wanted(client: ClientId, options: &BTreeMap<String, String>, has_ca: bool) ->
             (None, _) => Mode::Preferred,
         },
         // It encrypts only when told to, and checks everything then unless told not to.
-        ClientId::NodeMysql => told.unwrap_or(Mode::Disabled),
+        ClientId::NodeMysql | ClientId::GoMysql | ClientId::MariadbNode => {
+            told.unwrap_or(Mode::Disabled)
+        }
+        ClientId::MysqlConnector => told.unwrap_or(Mode::Preferred),
         ClientId::Mysqlnd => match has_ca {
             true => Mode::VerifyIdentity,
             false => Mode::Disabled,

@@ -79,7 +79,7 @@ impl Method {
     pub fn clear_is_ready_in(client: ClientId) -> bool {
         !matches!(
             client,
-            ClientId::Libmysqlclient | ClientId::Mysqlnd | ClientId::NodeMysql
+            ClientId::Libmysqlclient | ClientId::Mysqlnd | ClientId::NodeMysql | ClientId::GoMysql
         )
     }
 
@@ -87,7 +87,11 @@ impl Method {
     pub fn fetches_key(client: ClientId) -> bool {
         matches!(
             client,
-            ClientId::Libmariadb | ClientId::Pymysql | ClientId::Mysqlnd | ClientId::NodeMysql
+            ClientId::Libmariadb
+                | ClientId::Pymysql
+                | ClientId::Mysqlnd
+                | ClientId::NodeMysql
+                | ClientId::GoMysql
         )
     }
 }

@@ -47,11 +47,7 @@ pub(super) fn read(text: &str, line: Option<u32>) -> Draft {
         };
         ("URL", client, pieces)
     } else if go::is_one(bare) {
-        (
-            "data-source name",
-            ClientId::Libmysqlclient,
-            go::read(text, lead),
-        )
+        ("data-source name", ClientId::GoMysql, go::read(text, lead))
     } else if bare.starts_with(PHP_LEAD) {
         let from = lead + PHP_LEAD.len();
         let pieces = data_source::read(text, from, PHP, Others::PassedOver, OfTwo::First);

@@ -490,7 +490,8 @@ fn listens(client: ClientId, variable: &str) -> bool {
     ];
     const NODE: &[&str] = &["PGHOST", "PGPORT", "PGUSER", "PGPASSWORD", "PGDATABASE"];
     match client {
-        ClientId::Libpq => true,
+        ClientId::Libpq | ClientId::Pgx | ClientId::GoPq => true,
+        ClientId::Npgsql => matches!(variable, "PGUSER" | "PGPASSWORD" | "PGPASSFILE"),
         ClientId::Asyncpg => ASYNCPG.contains(&variable),
         ClientId::NodePostgres => NODE.contains(&variable) || variable == "PGPASSFILE",
         ClientId::PostgresJs => NODE.contains(&variable),

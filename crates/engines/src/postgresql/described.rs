@@ -10,6 +10,9 @@ pub(super) fn described(target: &ShownTarget) -> String {
         ClientId::Pg8000 => url(target, "postgresql+pg8000"),
         ClientId::NodePostgres => url(target, "postgresql+node-postgres"),
         ClientId::PostgresJs => url(target, "postgresql+postgresjs"),
+        ClientId::Pgx => url(target, "postgresql+pgx"),
+        ClientId::GoPq => url(target, "postgresql+go-pq"),
+        ClientId::Npgsql => url(target, "postgresql+npgsql"),
         _ => pairs(target),
     }
 }

@@ -6,7 +6,7 @@ use std::collections::BTreeMap;
 use chronaxis_model::certificate::{
     Check, CommonName, Policy, TlsMode, TlsPolicy, Trusted, Version,
 };
-use chronaxis_model::settings::Defect;
+use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::target::ClientId;
 
 use crate::certificate_files::CertificateFiles;
@@ -50,7 +50,7 @@ pub(super) fn files(draft: &Draft, around: &ClientEnvironment) -> Vec<FileWanted
             .or_else(|| draft.value(keyword).map(|t| t.value.clone()))
             .or_else(|| around.variable(variable).map(|t| t.value));
         let own = own_folder(around, own_name(keyword));
-        told.or_else(|| own.filter(|_| !is_of_node(draft.client)))
+        told.or_else(|| own.filter(|_| !trusts_system(draft.client)))
     });
     wanted
         .filter(|_| reads_files(draft.client) || around.options.contains_key("ca"))
@@ -117,7 +117,9 @@ pub(super) fn of(
         newest: version("ssl_max_protocol_version", Version::TLS1_3),
         direct: options.get("sslnegotiation").is_some_and(|v| v == "direct"),
     };
-    (encryption, files.defects)
+    let mut defects = files.defects;
+    defects.extend(no_such_mode(client, told));
+    (encryption, defects)
 }
 
 /// Whether a client is one for Node: these encrypt only when told to, and check by the
@@ -126,12 +128,34 @@ fn is_of_node(client: ClientId) -> bool {
     matches!(client, ClientId::NodePostgres | ClientId::PostgresJs)
 }
 
-/// How much a client wants where nothing is said.
+/// Whether a client checks by the authorities that the system trusts, and looks for no file
+/// of its own.
+fn trusts_system(client: ClientId) -> bool {
+    is_of_node(client) || matches!(client, ClientId::Pgx | ClientId::GoPq | ClientId::Npgsql)
+}
+
+/// How much a client wants where nothing is said (that of lib/pq measured with its version
+/// 1.10).
 fn by_default(client: ClientId) -> &'static str {
-    match is_of_node(client) {
-        true => "disable",
-        false => "prefer",
+    match client {
+        ClientId::GoPq => "require",
+        client if is_of_node(client) => "disable",
+        _ => "prefer",
     }
+}
+
+/// That a client has no such mode.
+fn no_such_mode(client: ClientId, mode: &str) -> Option<Defect> {
+    let lacks = client == ClientId::GoPq && matches!(mode, "allow" | "prefer");
+    lacks.then(|| Defect {
+        kind: DefectKind::Unreadable,
+        subject: Field::of("sslmode"),
+        stops: true,
+        text: format!("lib/pq does not support sslmode {mode}"),
+        expected: "disable, require, verify-ca or verify-full".to_owned(),
+        place: None,
+        mended: None,
+    })
 }
 
 fn tls_mode(client: ClientId, mode: &str) -> TlsMode {
@@ -167,10 +191,10 @@ fn checked(
     };
     let path = told
         .clone()
-        .or_else(|| own_folder(around, "root.crt").filter(|_| !is_of_node(client)))
+        .or_else(|| own_folder(around, "root.crt").filter(|_| !trusts_system(client)))
         .filter(|_| reads_files(client) || by_option);
     let Some(path) = path else {
-        let trusted = match is_of_node(client) && demanded != Check::Nothing {
+        let trusted = match trusts_system(client) && demanded != Check::Nothing {
             true => Trusted::System,
             false => Trusted::Nobody,
         };
@@ -190,7 +214,8 @@ fn own_identity(
     files: &mut CertificateFiles<'_>,
 ) -> Option<chronaxis_model::certificate::Identity> {
     let told = |keyword: &str| options.get(keyword).cloned();
-    let own = |keyword: &str| own_folder(around, own_name(keyword)).filter(|_| !is_of_node(client));
+    let own =
+        |keyword: &str| own_folder(around, own_name(keyword)).filter(|_| !trusts_system(client));
     let path = |keyword: &str| told(keyword).or_else(|| own(keyword));
     let (certificate, key) = (path("sslcert")?, path("sslkey")?);
     if told("sslcert").is_none() && !files.has(&certificate) {

@@ -50,10 +50,10 @@ impl Source<'_> {
             "ssl" => draft.client == ClientId::PostgresJs && text(entry) == "require",
             key => key == "rejectUnauthorized" && text(entry) == "false",
         };
-        if told.iter().any(|e| off(e)) {
+        if told.iter().any(off) {
             return;
         }
-        let mode = match (told.iter().any(|e| unchecked(e)), engine) {
+        let mode = match (told.iter().any(unchecked), engine) {
             (true, Some(MYSQL)) => "REQUIRED",
             (false, Some(MYSQL)) => "VERIFY_IDENTITY",
             (true, _) => "require",

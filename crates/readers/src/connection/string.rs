@@ -104,7 +104,8 @@ impl Source<'_> {
         }
         let names_driver = string.split("://").next().is_some_and(|s| s.contains('+'));
         let of_go = string.contains("@tcp(") || string.contains("@unix(");
-        if (string.contains("://") && !names_driver) || of_go {
+        let of_dotnet = self.format == crate::format::Format::Json && string.contains(';');
+        if (string.contains("://") && !names_driver) || of_go || of_dotnet {
             self.by_driver(&mut draft, engine);
         }
         if engine.is_none() {

@@ -22,10 +22,12 @@ pub(crate) fn begins() -> Vec<String> {
         }
         out.extend(engine.spec.php_name.map(|name| format!("{name}host=")));
     }
-    let of_odbc = ["Driver={", "DRIVER={", "driver={"];
-    out.extend(of_odbc.map(str::to_owned));
     out
 }
+
+/// What an ODBC string without a data source begins with, but for its first letter: looked
+/// for by itself, for a search for few and long words is the quicker one.
+pub(crate) const OF_ODBC: &[&str] = &["river={", "RIVER={"];
 
 /// Most strings that are taken of one text.
 const MOST: usize = 200;
@@ -57,8 +59,17 @@ fn found(text: &str) -> Vec<Range<usize>> {
         return Vec::new();
     };
     let mut out: Vec<Range<usize>> = Vec::new();
-    for hit in search.find_iter(text) {
-        let start = hit.start();
+    let mut hits: Vec<(Range<usize>, bool)> = search
+        .find_iter(text)
+        .map(|hit| (hit.range(), false))
+        .collect();
+    for word in OF_ODBC {
+        let found = text.match_indices(word).filter(|(at, _)| *at > 0);
+        hits.extend(found.map(|(at, word)| (at - 1..at + word.len(), true)));
+    }
+    hits.sort_by_key(|(range, _)| range.start);
+    for (hit, of_odbc) in hits {
+        let start = hit.start;
         if out.last().is_some_and(|last| start < last.end) || out.len() >= MOST {
             continue;
         }
@@ -68,9 +79,6 @@ fn found(text: &str) -> Vec<Range<usize>> {
         }
         let rest = text.get(start..).unwrap_or_default();
         // In quotes it ends with them, elsewhere with the first blank.
-        let of_odbc = rest
-            .get(..hit.end() - start)
-            .is_some_and(|head| head.ends_with('{'));
         let ends = match before {
             None | Some('\n') if of_odbc => rest.find('\n'),
             Some(quote @ ('"' | '\'' | '`')) => rest.find([quote, '\n']),
@@ -80,7 +88,7 @@ fn found(text: &str) -> Vec<Range<usize>> {
         };
         let whole = rest.get(..ends.unwrap_or(rest.len())).unwrap_or_default();
         let bare = whole.trim_end_matches(['.', ',', ')', ']', ';']);
-        let head = text.get(start..hit.end()).unwrap_or_default();
+        let head = text.get(start..hit.end).unwrap_or_default();
         // A template of a program's is filled in when it runs.
         if ["${", "{$", "#{"].iter().any(|opens| bare.contains(opens)) {
             continue;

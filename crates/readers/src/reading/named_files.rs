@@ -11,9 +11,9 @@ use crate::project::{beside, folder};
 
 impl Reading<'_> {
     /// Fills in what connections ask other files for.
-    pub(super) fn from_named_files(&self, connections: &mut [Connection]) {
-        self.from_service_files(connections);
-        self.from_option_files(connections);
+    pub(super) fn fill_from_named_files(&self, connections: &mut [Connection]) {
+        self.fill_from_service_files(connections);
+        self.fill_from_option_files(connections);
     }
 
     fn of_format(&self, connections: &[Connection], format: Format) -> Vec<(usize, Connection)> {
@@ -24,7 +24,7 @@ impl Reading<'_> {
 
     /// The services of a service file in the folder (PostgreSQL's documentation, "The
     /// Connection Service File").
-    fn from_service_files(&self, connections: &mut [Connection]) {
+    fn fill_from_service_files(&self, connections: &mut [Connection]) {
         let services = self.of_format(connections, Format::ServiceFile);
         let Some((_, any)) = services.first() else {
             return;
@@ -66,7 +66,7 @@ impl Reading<'_> {
 
     /// The group of a file of options that a client reads (MariaDB's documentation,
     /// "Configuring MariaDB Connector/C with Option Files").
-    fn from_option_files(&self, connections: &mut [Connection]) {
+    fn fill_from_option_files(&self, connections: &mut [Connection]) {
         let groups = self.of_format(connections, Format::OptionFile);
         let mut taken = Vec::new();
         for connection in connections.iter_mut() {

@@ -22,12 +22,12 @@ impl Reading<'_> {
     /// Passes over what the program does not connect with as it stands.
     pub(super) fn as_the_program_takes(&self, connections: &mut [Connection]) {
         self.read_by_others(connections);
-        self.from_named_files(connections);
+        self.fill_from_named_files(connections);
         if !self.project.as_program {
             return;
         }
         self.url_over_parts(connections);
-        self.from_password_files(connections);
+        self.fill_from_password_files(connections);
         only_told_elsewhere(connections);
     }
 
@@ -146,7 +146,7 @@ impl Reading<'_> {
 
     /// A password file of the folder gives its passwords to the connections beside it
     /// (PostgreSQL's documentation, "The Password File"), and is none by itself.
-    fn from_password_files(&self, connections: &mut [Connection]) {
+    fn fill_from_password_files(&self, connections: &mut [Connection]) {
         let of_file = |c: &Connection| {
             let file = self.file(c.file_id);
             file.is_some_and(|f| f.format == Format::PasswordFile)

@@ -4,7 +4,7 @@ use chronaxis_model::target::ClientId;
 
 /// The drivers that are known behind a scheme, each with the client whose rules it
 /// follows.
-pub(in super::super) const DRIVERS: [(&str, ClientId); 8] = [
+pub(in super::super) const DRIVERS: [(&str, ClientId); 11] = [
     ("mysqldb", ClientId::Libmysqlclient),
     ("mysqlclient", ClientId::Libmysqlclient),
     ("mysqlconnector", ClientId::Libmysqlclient),
@@ -13,6 +13,9 @@ pub(in super::super) const DRIVERS: [(&str, ClientId); 8] = [
     ("aiomysql", ClientId::Pymysql),
     ("asyncmy", ClientId::Pymysql),
     ("node-mysql2", ClientId::NodeMysql),
+    ("go-mysql", ClientId::GoMysql),
+    ("mysql-connector", ClientId::MysqlConnector),
+    ("mariadb-node", ClientId::MariadbNode),
 ];
 
 /// The client whose rules a URL of this scheme follows: the family's own library, unless a

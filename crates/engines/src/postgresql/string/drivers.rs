@@ -10,7 +10,7 @@ use crate::text::pieces::Pieces;
 use crate::text::uri::Unknown;
 
 /// The drivers that are known, each with the client whose rules it follows.
-pub(in super::super) const DRIVERS: [(&str, ClientId); 9] = [
+pub(in super::super) const DRIVERS: [(&str, ClientId); 12] = [
     ("psycopg2", ClientId::Libpq),
     ("psycopg", ClientId::Libpq),
     ("psycopg_async", ClientId::Libpq),
@@ -20,6 +20,9 @@ pub(in super::super) const DRIVERS: [(&str, ClientId); 9] = [
     ("pg8000", ClientId::Pg8000),
     ("node-postgres", ClientId::NodePostgres),
     ("postgresjs", ClientId::PostgresJs),
+    ("pgx", ClientId::Pgx),
+    ("go-pq", ClientId::GoPq),
+    ("npgsql", ClientId::Npgsql),
 ];
 
 /// What the drivers for Node take; they pass over all else.
