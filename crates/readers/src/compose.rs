@@ -32,6 +32,8 @@ pub(crate) struct Service {
     pub(crate) ports: Vec<Published>,
     /// Its files of variables.
     pub(crate) env_files: Vec<String>,
+    /// Whether a file of them may be absent.
+    pub(crate) optional_files: bool,
     /// Folders and files of the project that are part of it.
     pub(crate) folders: Vec<String>,
     /// Folders of the machine with the database's own files, and where each is named.
@@ -152,6 +154,7 @@ fn take(service: &mut Service, keys: &[String], value: &Value) {
             }
         }
         ["env_file"] | ["env_file", "path"] => service.env_files.push(text.to_owned()),
+        ["env_file", "required"] if text == "false" => service.optional_files = true,
         ["build"] | ["build", "context"] => service.folders.push(text.to_owned()),
         ["volumes"] => volume(service, text),
         ["volumes", "source"] => volume(service, &format!("{text}:?")),

@@ -142,7 +142,7 @@ pub fn passes(path: &str, bytes: &[u8]) -> bool {
 
 /// Whether a file tells what the project is made of, or hands files to readers.
 pub fn is_context(path: &str, bytes: &[u8]) -> bool {
-    packages::is_list(path) || reader::may_hand(path, bytes)
+    packages::is_list(path) || reader::may_hand(path, bytes) || path.ends_with("manage.py")
 }
 
 /// Whether a file may describe a connection.

@@ -191,6 +191,12 @@ impl Project {
                 parsed.entries = entries;
             }
         }
+        // What is filled in before a program reads it is not known from here.
+        if matches!(format, Format::Ini | Format::Toml | Format::Json) {
+            for entry in &mut parsed.entries {
+                entry.value = format::with_interpolation(&entry.value);
+            }
+        }
         let id = self.files.len();
         parsed.in_file(id);
         let services = match kind {

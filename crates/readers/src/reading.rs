@@ -63,7 +63,12 @@ impl Project {
         {
             let depth = if file.format == Format::Ini { 2 } else { 1 };
             for entry in file.parsed.entries.iter().filter(|e| e.path.len() == depth) {
-                variables.note(entry.key(), id, &entry.value);
+                // An INI file's keys are the same in any case.
+                let name = match depth {
+                    2 => entry.key().to_ascii_uppercase(),
+                    _ => entry.key().to_owned(),
+                };
+                variables.note(&name, id, &entry.value);
             }
         }
         let programs = |f: &File| matches!(f.format, Format::Python | Format::Php);
@@ -248,7 +253,7 @@ impl Reading<'_> {
             );
             if file.kind == Kind::Compose {
                 let service = group.holder.first().cloned().unwrap_or_default();
-                let refused = self.refused_by_compose(file, &service);
+                let refused = self.refused_by_compose((id, file), &service);
                 connection.findings.extend(refused);
             }
             if of_services {

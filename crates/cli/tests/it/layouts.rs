@@ -6,7 +6,8 @@
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 
-use crate::real_folders::{differs, write};
+use crate::real_folders::{Servers, differs, write};
+use crate::support::real::tally;
 
 /// A folder, how its program is started, and what can be wrong with it.
 pub struct Layout {
@@ -175,4 +176,59 @@ impl Score {
             }
         }
     }
+}
+
+/// The layouts of frameworks, a file a language.
+const LAYOUTS: &[&str] = &[
+    include_str!("../layouts/python.txt"),
+    include_str!("../layouts/node.txt"),
+    include_str!("../layouts/php.txt"),
+    include_str!("../layouts/ruby.txt"),
+    include_str!("../layouts/java.txt"),
+    include_str!("../layouts/plain.txt"),
+    include_str!("../layouts/python_more.txt"),
+    include_str!("../layouts/php_more.txt"),
+    include_str!("../layouts/node_more.txt"),
+    include_str!("../layouts/others_more.txt"),
+];
+
+#[test]
+fn layouts_of_frameworks_judged_by_their_programs() {
+    let Some(servers) = Servers::start() else {
+        return;
+    };
+    let home = tempfile::tempdir().unwrap();
+    let nobody = std::net::TcpListener::bind("127.0.0.1:0").unwrap();
+    let unused = nobody.local_addr().unwrap().port();
+    drop(nobody);
+    let around = Around {
+        judges: &servers.judges,
+        home: home.path(),
+        words: &[
+            ("@PG@", servers.postgres.port().to_string()),
+            ("@MY@", servers.mariadb.port().to_string()),
+            ("@NONE@", unused.to_string()),
+        ],
+    };
+    let wanted = std::env::var("CHRONAXIS_LAYOUT").ok();
+    let mut score = Score::default();
+    let layouts = LAYOUTS.iter().flat_map(|text| read(text));
+    let wanted = |layout: &Layout| {
+        wanted
+            .as_ref()
+            .is_none_or(|w| layout.name.contains(w.as_str()))
+    };
+    for layout in layouts.filter(wanted) {
+        score.judge(&layout, &around);
+        tally("layout", &layout.name);
+    }
+    assert!(score.healthy > 0 && score.faulty > score.healthy);
+    assert!(
+        score.wrong.is_empty(),
+        "{} of {} healthy and {} faulty folders are judged otherwise:\n{}",
+        score.wrong.len(),
+        score.healthy,
+        score.faulty,
+        score.wrong.join("\n")
+    );
 }

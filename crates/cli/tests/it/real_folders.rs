@@ -7,7 +7,6 @@ use std::process::{Command, Stdio};
 
 use serde_json::Value;
 
-use crate::layouts::{self, Around, Layout, Score};
 use crate::support::mariadb::Mariadb;
 use crate::support::postgres::Postgres;
 use crate::support::real::{self, tally};
@@ -448,14 +447,14 @@ pub fn differs(home: &Path, folder: &Path, gets_in: bool) -> Option<String> {
 }
 
 /// The servers that the programs of the folders reach.
-struct Servers {
-    judges: PathBuf,
-    postgres: Postgres,
-    mariadb: Mariadb,
+pub struct Servers {
+    pub judges: PathBuf,
+    pub postgres: Postgres,
+    pub mariadb: Mariadb,
 }
 
 impl Servers {
-    fn start() -> Option<Servers> {
+    pub fn start() -> Option<Servers> {
         let judges = std::env::var_os("CHRONAXIS_JUDGES").map(PathBuf::from);
         let there = judges.is_some() && Postgres::available() && Mariadb::available();
         if !real::available("judges of settings (CHRONAXIS_JUDGES)", there) {
@@ -548,60 +547,5 @@ fn folders_judged_by_their_programs() {
         "{} of {count} folders are judged otherwise:\n{}",
         wrong.len(),
         wrong.join("\n")
-    );
-}
-
-/// The layouts of frameworks, a file a language.
-const LAYOUTS: &[&str] = &[
-    include_str!("../layouts/python.txt"),
-    include_str!("../layouts/node.txt"),
-    include_str!("../layouts/php.txt"),
-    include_str!("../layouts/ruby.txt"),
-    include_str!("../layouts/java.txt"),
-    include_str!("../layouts/plain.txt"),
-    include_str!("../layouts/python_more.txt"),
-    include_str!("../layouts/php_more.txt"),
-    include_str!("../layouts/node_more.txt"),
-    include_str!("../layouts/others_more.txt"),
-];
-
-#[test]
-fn layouts_of_frameworks_judged_by_their_programs() {
-    let Some(servers) = Servers::start() else {
-        return;
-    };
-    let home = tempfile::tempdir().unwrap();
-    let nobody = std::net::TcpListener::bind("127.0.0.1:0").unwrap();
-    let unused = nobody.local_addr().unwrap().port();
-    drop(nobody);
-    let around = Around {
-        judges: &servers.judges,
-        home: home.path(),
-        words: &[
-            ("@PG@", servers.postgres.port().to_string()),
-            ("@MY@", servers.mariadb.port().to_string()),
-            ("@NONE@", unused.to_string()),
-        ],
-    };
-    let wanted = std::env::var("CHRONAXIS_LAYOUT").ok();
-    let mut score = Score::default();
-    let layouts = LAYOUTS.iter().flat_map(|text| layouts::read(text));
-    let wanted = |layout: &Layout| {
-        wanted
-            .as_ref()
-            .is_none_or(|w| layout.name.contains(w.as_str()))
-    };
-    for layout in layouts.filter(wanted) {
-        score.judge(&layout, &around);
-        tally("layout", &layout.name);
-    }
-    assert!(score.healthy > 0 && score.faulty > score.healthy);
-    assert!(
-        score.wrong.is_empty(),
-        "{} of {} healthy and {} faulty folders are judged otherwise:\n{}",
-        score.wrong.len(),
-        score.healthy,
-        score.faulty,
-        score.wrong.join("\n")
     );
 }

@@ -11,6 +11,10 @@ use crate::text::uri::bad_escape;
 
 /// Adds what stops a client to the pieces of a text whose scheme ends at byte `from`.
 pub(super) fn check(pieces: &mut Pieces, text: &str, from: usize) {
+    // What every URL must be was looked at before.
+    if pieces.fault.is_some() {
+        return;
+    }
     let rest = text.get(from..).unwrap_or_default();
     let end = rest.find(['/', '?']).unwrap_or(rest.len());
     let authority = rest.get(..end).unwrap_or_default();

@@ -3,7 +3,7 @@
 use chronaxis_engines::{Draft, NotATarget, recognise};
 use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::sourced::{Origin, Sourced};
-use chronaxis_model::target::EngineId;
+use chronaxis_model::target::{ClientId, EngineId};
 
 use super::program::TakenApart;
 use super::{Source, Unknown};
@@ -105,8 +105,23 @@ impl Source<'_> {
         let names_driver = string.split("://").next().is_some_and(|s| s.contains('+'));
         let of_go = string.contains("@tcp(") || string.contains("@unix(");
         let of_dotnet = self.format == crate::format::Format::Json && string.contains(';');
-        if (string.contains("://") && !names_driver) || of_go || of_dotnet {
+        let of_keywords = !string.contains("://") && !string.contains(';') && string.contains('=');
+        if (string.contains("://") && !names_driver) || of_go || of_dotnet || of_keywords {
             self.by_driver(&mut draft, engine);
+        }
+        match draft.client {
+            // What these do not know they ask the server for, as settings of the session.
+            ClientId::Pgx | ClientId::GoPq => {
+                let subjects = [Field::PARAMETERS, Field::of("keyword")];
+                let unknown = |d: &Defect| d.stops && subjects.contains(&d.subject);
+                draft.defects.retain(|d| !unknown(d));
+            }
+            ClientId::Npgsql | ClientId::MysqlConnector => {
+                draft
+                    .defects
+                    .retain(|d| d.kind != DefectKind::ClientUnknown);
+            }
+            _ => {}
         }
         if engine.is_none() {
             draft

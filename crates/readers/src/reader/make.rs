@@ -1,12 +1,15 @@
 //! GNU make, where a recipe includes the file (its manual, "Setting Variables", "Using
 //! Variables in Recipes"): quotes are signs like others, `#` begins a remark, `$` a variable.
 
+use std::collections::BTreeMap;
+
 use crate::entry::{Entry, Look, Parsed, Part, Quotes, Value};
 use crate::text::Text;
 use crate::traced::Traced;
 
 pub(super) fn read(text: &Text) -> Parsed {
     let mut parsed = Parsed::default();
+    let mut places: BTreeMap<String, usize> = BTreeMap::new();
     let mut lines = text.lines().peekable();
     while let Some((start, line)) = lines.next() {
         let line = line.strip_suffix('\r').unwrap_or(line);
@@ -38,7 +41,8 @@ pub(super) fn read(text: &Text) -> Parsed {
             // A name alone is handed on, whatever it is.
             let names = bare.split('#').next().unwrap_or_default();
             for name in names.split_whitespace().filter(|_| exported.is_some()) {
-                if !parsed.entries.iter().any(|e| e.key() == name) {
+                if !places.contains_key(name) {
+                    places.insert(name.to_owned(), parsed.entries.len());
                     let empty = Value::text(Traced::opaque("", at), at..at, Quotes::None);
                     let entry = Entry::new(vec![name.to_owned()], at..at + name.len(), empty);
                     parsed.entries.push(entry);
@@ -64,7 +68,8 @@ pub(super) fn read(text: &Text) -> Parsed {
             at..at + key.len(),
             value(raw.trim_start_matches(blanks), from),
         );
-        match parsed.entries.iter_mut().find(|e| e.key() == key) {
+        let place = *places.entry(key.to_owned()).or_insert(parsed.entries.len());
+        match parsed.entries.get_mut(place) {
             Some(known) => *known = entry,
             None => parsed.entries.push(entry),
         }

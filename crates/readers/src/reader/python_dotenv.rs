@@ -225,10 +225,12 @@ impl Reading<'_> {
 /// `${NAME}` and `${NAME:-default}`, in quotes of every kind.
 fn with_variables(pieces: &mut Pieces, all: &[Letter], earlier: &Earlier) {
     let mut at = 0;
+    let last = all.iter().rposition(|l| l.c == '}').unwrap_or(0);
     while let Some(letter) = all.get(at) {
         let rest = all.get(at..).unwrap_or_default();
         let braced = letter.c == '$' && rest.get(1).is_some_and(|l| l.c == '{');
-        let end = rest.iter().position(|l| l.c == '}').filter(|_| braced);
+        let closes = || rest.iter().position(|l| l.c == '}');
+        let end = (braced && at < last).then(closes).flatten();
         if let Some(end) = end {
             let inner = rest.get(2..end).unwrap_or_default();
             let colon = inner.iter().position(|l| l.c == ':');

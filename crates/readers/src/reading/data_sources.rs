@@ -1,6 +1,8 @@
 //! ODBC's data sources as the driver of each reads them: it looks only for keys of its own
 //! (measured with psqlODBC 13 and MariaDB's driver 3.1).
 
+use std::collections::BTreeMap;
+
 use chronaxis_engines::{MYSQL, POSTGRESQL};
 use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::shown;
@@ -50,14 +52,19 @@ const KEYS: &[(EngineId, &[&str])] = &[
     ),
 ];
 
-/// The engine of a data source, by its driver.
-fn engine(entries: &[Entry], section: &[String]) -> Option<EngineId> {
-    let mut own = entries.iter().filter(|e| e.holder() == section);
-    let driver = own.find(|e| e.key().eq_ignore_ascii_case("driver"))?;
-    match engine_word(driver.value.plain()?.as_str())? {
-        Means::Engine(id) => Some(id),
-        Means::Foreign => None,
+/// The engine of each data source, by its driver.
+fn engines(entries: &[Entry]) -> BTreeMap<Vec<String>, EngineId> {
+    let mut drivers = entries
+        .iter()
+        .filter(|e| e.key().eq_ignore_ascii_case("driver"));
+    let mut out = BTreeMap::new();
+    for driver in drivers.by_ref() {
+        let text = driver.value.plain().unwrap_or_default();
+        if let Some(Means::Engine(id)) = engine_word(text.as_str()) {
+            out.entry(driver.holder().to_vec()).or_insert(id);
+        }
     }
+    out
 }
 
 /// Whether a driver passes a key over that says where or who.
@@ -70,8 +77,9 @@ fn passes_over(engine: EngineId, key: &str) -> bool {
 /// The entries that the drivers see, as they see them.
 pub(super) fn as_drivers_do(entries: &[Entry]) -> Vec<Entry> {
     let mut out = Vec::new();
+    let engines = engines(entries);
     for entry in entries {
-        let engine = engine(entries, entry.holder());
+        let engine = engines.get(entry.holder()).copied();
         if engine.is_some_and(|id| passes_over(id, entry.key())) {
             continue;
         }
@@ -106,7 +114,7 @@ impl Reading<'_> {
         let Some(section) = section else {
             return Vec::new();
         };
-        let Some(engine) = engine(all, &section) else {
+        let Some(engine) = engines(all).get(&section).copied() else {
             return Vec::new();
         };
         let own = all.iter().filter(|e| e.holder() == section.as_slice());

@@ -41,6 +41,10 @@ const ORDERS: &[Order] = &[
     },
 ];
 
+/// The settings of a program for .NET where it is developed (its documentation,
+/// "Configuration in ASP.NET Core").
+const APPSETTINGS: &[&str] = &["appsettings.json", "appsettings.Development.json"];
+
 /// The modes that programs know, the one in which they are developed first.
 const MODES: &[(&str, &[&str])] = &[
     ("development", &["development", "dev"]),
@@ -78,6 +82,10 @@ impl Reading<'_> {
                 if self.of_node_config(file) =>
             {
                 self.node_config(file)
+            }
+            (Format::Json, Kind::Plain) if name(&file.path).starts_with("appsettings.") => {
+                let named = |file_name: &&str| self.beside(file, file_name);
+                APPSETTINGS.iter().filter_map(named).collect()
             }
             (Format::Python, _) => self.star_imports(id),
             (Format::Unit, _) => self.drop_ins(file),

@@ -26,9 +26,35 @@ impl Reading<'_> {
         if !self.project.as_program {
             return;
         }
+        for connection in connections.iter_mut().filter(|c| is_of_pipeline(&c.file)) {
+            connection.passed_over = true;
+        }
+        self.of_images(connections);
         self.url_over_parts(connections);
         self.fill_from_password_files(connections);
         only_told_elsewhere(connections);
+    }
+
+    /// Passes over what an image of a database makes its first account of: it says nothing
+    /// of where, and a composition here runs that image, or the place is told elsewhere.
+    fn of_images(&self, connections: &mut [Connection]) {
+        let placed = |c: &Connection| c.value("host").is_some() || c.value("socket").is_some();
+        let others: Vec<_> = connections
+            .iter()
+            .filter(|c| placed(c))
+            .map(|c| c.engine)
+            .collect();
+        let services = || self.project.files.iter().flat_map(|f| &f.services);
+        for connection in connections
+            .iter_mut()
+            .filter(|c| !placed(c) && !c.is_of_string())
+        {
+            let image = ["POSTGRES", "MYSQL", "MARIADB"].contains(&connection.name.as_str());
+            let runs = services().any(|s| s.engine.is_some() && s.engine == connection.engine);
+            let elsewhere = others.contains(&connection.engine);
+            let untold = !connection.unknown.iter().any(|u| u.subject == Field::HOST);
+            connection.passed_over |= image && untold && (runs || elsewhere);
+        }
     }
 
     /// Passes over connections whose place another one takes from them: variables that a
@@ -181,6 +207,13 @@ impl Reading<'_> {
             line.passed_over |= some;
         }
     }
+}
+
+/// Whether a file is for machines that build and test: what it describes is theirs.
+fn is_of_pipeline(path: &str) -> bool {
+    let held = |folder: &str| path.starts_with(folder) || path.contains(&format!("/{folder}"));
+    let name = path.rsplit('/').next().unwrap_or(path);
+    held(".github/workflows/") || held(".circleci/") || name == ".gitlab-ci.yml"
 }
 
 /// Whether a value of a connection is one that only a run of the program would tell.

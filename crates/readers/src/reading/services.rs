@@ -8,6 +8,7 @@ use super::Reading;
 use crate::compose;
 use crate::connection::{Connection, Unknown};
 use crate::entry::Entry;
+use crate::format::Format;
 use crate::manifest;
 use crate::project::{File, Kind, beside, folder};
 use crate::traced::FileId;
@@ -87,17 +88,46 @@ impl Reading<'_> {
         out
     }
 
+    /// Whether there is no file of this path, as far as a reading of a folder shows: an
+    /// environment file in it would have been read.
+    fn is_absent(&self, path: &str) -> bool {
+        let mut all = self.project.files.iter();
+        let inside = all.any(|f| path.starts_with(folder(&beside("", &f.path))));
+        let of_environment = Format::of(path) == Format::Environment;
+        self.project.as_program && inside && of_environment && !path.contains('$')
+    }
+
     /// That a composition gives up a variables' file of this service.
-    pub(super) fn refused_by_compose(&self, file: &File, service: &str) -> Vec<Defect> {
+    pub(super) fn refused_by_compose(
+        &self,
+        (composition, file): (FileId, &File),
+        service: &str,
+    ) -> Vec<Defect> {
         let home = folder(&file.path);
         let mut own = file.services.iter().filter(|s| s.name == service);
-        let named = own.next().map_or(&[][..], |s| &s.env_files);
+        let own = own.next();
+        let named = own.map_or(&[][..], |s| &s.env_files);
+        let optional = own.is_some_and(|s| s.optional_files);
         let mut out = Vec::new();
         for named in named {
             let path = beside(home, named);
             let mut all = self.project.files.iter().enumerate();
-            if let Some(found) = all.find(|(_, f)| beside("", &f.path) == path) {
-                out.extend(self.refusal(found.0, &self.named_file("compose", found)));
+            match all.find(|(_, f)| beside("", &f.path) == path) {
+                Some(found) => out.extend(self.refusal(found.0, &self.named_file("compose", found))),
+                None if !optional && self.is_absent(&path) => out.push(Defect {
+                    kind: DefectKind::FileMissing,
+                    subject: Field::FILE,
+                    stops: true,
+                    text: format!(
+                        "the service {} has the env_file {}, which is not there: the composition does not start",
+                        shown::quoted("name", service),
+                        shown::path(named)
+                    ),
+                    expected: "the file, or required: false beside its path".to_owned(),
+                    place: Some(self.places.point(composition, 0)),
+                    mended: None,
+                }),
+                None => {}
             }
         }
         out

@@ -20,4 +20,5 @@ mod judged_urls;
 mod programs;
 mod robust;
 mod syntax;
+mod whole_folders;
 mod written;

@@ -4,7 +4,7 @@
 use chronaxis_model::settings::DefectKind;
 use chronaxis_readers::{Connection, Nowhere, Project, Report};
 
-fn read_by(mut project: Project, files: &[(&str, &str)]) -> Report {
+pub fn read_by(mut project: Project, files: &[(&str, &str)]) -> Report {
     for (path, text) in files {
         project.add(path, text.as_bytes(), Some(0o600));
     }
@@ -12,35 +12,35 @@ fn read_by(mut project: Project, files: &[(&str, &str)]) -> Report {
 }
 
 /// Each file by its own words.
-fn read(files: &[(&str, &str)]) -> Report {
+pub fn read(files: &[(&str, &str)]) -> Report {
     read_by(Project::default(), files)
 }
 
 /// As the program reads them.
-fn of_program(files: &[(&str, &str)]) -> Report {
+pub fn of_program(files: &[(&str, &str)]) -> Report {
     read_by(Project::of_program(), files)
 }
 
-fn only(report: &Report) -> &Connection {
+pub fn only(report: &Report) -> &Connection {
     match report.connections.as_slice() {
         [one] => one,
         all => panic!("one connection, not {all:?}"),
     }
 }
 
-fn password(connection: &Connection) -> Option<String> {
+pub fn password(connection: &Connection) -> Option<String> {
     let told = connection.draft.secret.as_ref()?;
     Some(told.value.expose().to_owned())
 }
 
 /// All that is found about a connection, a line each.
-fn found(connection: &Connection) -> Vec<String> {
+pub fn found(connection: &Connection) -> Vec<String> {
     let all = connection.draft.defects.iter().chain(&connection.findings);
     all.map(|d| format!("{} {}: {}", d.cause(), d.subject, d.text))
         .collect()
 }
 
-fn has(connection: &Connection, id: &str) -> bool {
+pub fn has(connection: &Connection, id: &str) -> bool {
     found(connection).iter().any(|f| f.starts_with(id))
 }
 

@@ -1,13 +1,15 @@
 //! What Python's `configparser` makes of percent signs (its documentation, "Interpolation of
 //! values").
 
+use std::collections::BTreeMap;
+
 use crate::entry::{Entry, Parsed, Part};
 use crate::traced::Traced;
 
 /// Puts in what `%(name)s` names, and makes one sign of two. A single sign makes the whole
 /// section unreadable.
 pub(super) fn interpolated(parsed: &mut Parsed) {
-    let plain: Vec<(Vec<String>, Traced)> = parsed
+    let plain: BTreeMap<Vec<String>, Traced> = parsed
         .entries
         .iter()
         .filter_map(|e| Some((e.path.clone(), e.value.plain()?)))
@@ -35,7 +37,11 @@ pub(super) fn interpolated(parsed: &mut Parsed) {
 }
 
 /// The value with its names put in, or the byte at which a sign is wrong.
-fn put_in(entry: &Entry, text: &Traced, plain: &[(Vec<String>, Traced)]) -> Result<Part, usize> {
+fn put_in(
+    entry: &Entry,
+    text: &Traced,
+    plain: &BTreeMap<Vec<String>, Traced>,
+) -> Result<Part, usize> {
     let whole = text.as_str();
     let mut out = Traced::default();
     let mut from = 0;
@@ -50,15 +56,10 @@ fn put_in(entry: &Entry, text: &Traced, plain: &[(Vec<String>, Traced)]) -> Resu
         }
         let named = behind.strip_prefix('(').and_then(|b| b.split_once(")s"));
         let (name, _) = named.ok_or(at)?;
-        let own = |path: &[String]| match path {
-            [section, key] => {
-                let near = entry.path.first() == Some(section) || section == "DEFAULT";
-                near && key.eq_ignore_ascii_case(name)
-            }
-            _ => false,
-        };
-        match plain.iter().find(|(path, _)| own(path)) {
-            Some((_, value)) if !value.as_str().contains('%') => out.append(value),
+        let section = entry.path.first().cloned().unwrap_or_default();
+        let of = |section: &str| plain.get(&[section.to_owned(), name.to_lowercase()][..]);
+        match of(&section).or_else(|| of("DEFAULT")) {
+            Some(value) if !value.as_str().contains('%') => out.append(value),
             // `%(here)s` and its like come from the program.
             _ => return Ok(Part::Unknown),
         }

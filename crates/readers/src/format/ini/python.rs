@@ -1,6 +1,8 @@
 //! INI files as Python's `configparser` reads them (its documentation, "Supported INI File
 //! Structure"): keys in small letters, values over several lines, what is doubled refused.
 
+use std::collections::BTreeSet;
+
 use super::percent;
 use crate::entry::{Entry, Parsed, Part, Quotes, Value};
 use crate::text::Text;
@@ -22,16 +24,22 @@ struct Open {
     blank: usize,
 }
 
+/// Most values under `[DEFAULT]` that are followed into other sections.
+const MOST_DEFAULTS: usize = 100;
+
+/// Most entries that a file may grow to by them.
+const MOST_ENTRIES: usize = 100_000;
+
 const DOUBLED: &str = "Python's configparser gives up a file with the same key twice";
 
 pub(crate) fn read(text: &Text, setup: Setup) -> Parsed {
     let mut parsed = Parsed::default();
     let mut section: Option<String> = None;
-    let mut sections: Vec<String> = Vec::new();
+    let mut sections: BTreeSet<String> = BTreeSet::new();
     let mut open: Option<Open> = None;
     let mut indent = 0;
     let mut key_alone = false;
-    let mut seen: Vec<Vec<String>> = Vec::new();
+    let mut seen: BTreeSet<Vec<String>> = BTreeSet::new();
     for (start, line) in text.lines() {
         let bare = line.trim_start();
         let own_indent = line.len() - bare.len();
@@ -60,12 +68,10 @@ pub(crate) fn read(text: &Text, setup: Setup) -> Parsed {
         indent = own_indent;
         let header = bare.strip_prefix('[').and_then(|b| b.rsplit_once(']'));
         if let Some((name, _)) = header.filter(|(name, _)| !name.is_empty()) {
-            let doubled = name != "DEFAULT" && sections.iter().any(|known| known == name);
-            if doubled {
+            if !sections.insert(name.to_owned()) && name != "DEFAULT" {
                 let what = "Python's configparser gives up a file with the same section twice";
                 parsed.refuse(at, what, "each section once");
             }
-            sections.push(name.to_owned());
             section = Some(name.to_owned());
             open = None;
             continue;
@@ -84,10 +90,9 @@ pub(crate) fn read(text: &Text, setup: Setup) -> Parsed {
             continue;
         }
         let path = vec![section.clone(), key.to_lowercase()];
-        if seen.contains(&path) {
+        if !seen.insert(path.clone()) {
             parsed.refuse(at, DOUBLED, "each key once");
         }
-        seen.push(path.clone());
         let raw = sign
             .and_then(|sign| bare.get(sign + 1..))
             .unwrap_or_default();
@@ -128,13 +133,15 @@ fn goes_on(entry: &mut Entry, line: &str, at: usize, blank: usize) {
 }
 
 /// What stands under `[DEFAULT]` counts in every section that does not say otherwise.
-fn defaults(parsed: &mut Parsed, sections: &[String]) {
+fn defaults(parsed: &mut Parsed, sections: &BTreeSet<String>) {
     let of_default = |e: &&Entry| e.path.first().is_some_and(|s| s == "DEFAULT");
     let all: Vec<Entry> = parsed.entries.iter().filter(of_default).cloned().collect();
+    let own: BTreeSet<Vec<String>> = parsed.entries.iter().map(|e| e.path.clone()).collect();
     for section in sections.iter().filter(|s| *s != "DEFAULT") {
-        for entry in &all {
+        // Each could have as many: only what a person wrote is followed.
+        for entry in all.iter().take(MOST_DEFAULTS) {
             let path = vec![section.clone(), entry.key().to_owned()];
-            if !parsed.entries.iter().any(|e| e.path == path) {
+            if !own.contains(&path) && parsed.entries.len() < MOST_ENTRIES {
                 parsed.entries.push(Entry {
                     path,
                     ..entry.clone()

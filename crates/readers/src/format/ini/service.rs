@@ -2,6 +2,8 @@
 //! Service File"): the keys are the library's own, none has a blank behind it, and all that
 //! stands behind the sign is the value. Of two the first counts.
 
+use std::collections::BTreeSet;
+
 use chronaxis_engines::libpq_takes;
 
 use crate::entry::{Entry, Parsed, Quotes, Value};
@@ -11,6 +13,7 @@ use crate::traced::Traced;
 pub(crate) fn read(text: &Text) -> Parsed {
     let mut parsed = Parsed::default();
     let mut section: Option<String> = None;
+    let mut seen: BTreeSet<Vec<String>> = BTreeSet::new();
     for (start, line) in text.lines() {
         let line = line.trim_end();
         let bare = line.trim_start();
@@ -58,7 +61,7 @@ pub(crate) fn read(text: &Text) -> Parsed {
             Quotes::None,
         );
         let path = vec![section.clone(), key.trim_end().to_owned()];
-        if !parsed.entries.iter().any(|e| e.path == path) {
+        if seen.insert(path.clone()) {
             let key_at = at..at + key.trim_end().len();
             parsed.entries.push(Entry::new(path, key_at, value));
         }
