@@ -427,7 +427,13 @@ pub fn differs(home: &Path, folder: &Path, gets_in: bool) -> Option<String> {
         return Some(all.join("; "));
     }
     if !gets_in {
-        return None;
+        // What its reader cuts is the mistake, and no mere refusal.
+        let cut = |case: &Value| {
+            let refused = word(case, "cause") == "credentials-rejected";
+            refused && case["layers"][0].to_string().contains("\"cut-short\"")
+        };
+        let overlooked = cases.iter().any(cut);
+        return overlooked.then(|| "the value that is cut short is not the cause".to_owned());
     }
     // What works has no finding above a warning.
     let mut command = chronaxis(home);

@@ -285,23 +285,20 @@ pub(super) fn value_shape(view: &PathView<'_>, symptom: Symptom) -> Option<Answe
     if subjects.is_empty() {
         return None;
     }
-    let defect = view.evidence.facts().find_map(|(_, fact)| match fact {
+    let defects = view.evidence.facts().filter_map(|(_, fact)| match fact {
         Fact::SettingDefect(d) if subjects.contains(&d.subject) => Some(d),
         _ => None,
     });
-    if let Some(defect) = defect {
-        match defect.kind {
-            DefectKind::StrayWhitespace if matters(view, symptom) => {
-                return answer(answers::ValueShape::Blank, defect.text.clone());
-            }
-            DefectKind::Placeholder => {
-                return answer(answers::ValueShape::Placeholder, defect.text.clone());
-            }
-            DefectKind::LookAlike => {
-                return answer(answers::ValueShape::LookAlike, defect.text.clone());
-            }
-            _ => {}
-        }
+    for defect in defects {
+        let shape = match defect.kind {
+            DefectKind::StrayWhitespace if matters(view, symptom) => answers::ValueShape::Blank,
+            DefectKind::Placeholder => answers::ValueShape::Placeholder,
+            DefectKind::LookAlike => answers::ValueShape::LookAlike,
+            // What its reader makes of the value is not what stands there.
+            DefectKind::CutShort => answers::ValueShape::Percent,
+            _ => continue,
+        };
+        return answer(shape, defect.text.clone());
     }
     let form = view.evidence.target.secret.form.as_ref();
     let of_password = matches!(symptom, Symptom::LoginCredentials | Symptom::LoginDenied);
