@@ -192,7 +192,7 @@ impl Project {
             }
         }
         // What is filled in before a program reads it is not known from here.
-        if matches!(format, Format::Ini | Format::Toml | Format::Json) {
+        if format == Format::Ini {
             for entry in &mut parsed.entries {
                 entry.value = format::with_interpolation(&entry.value);
             }

@@ -140,6 +140,10 @@ proptest! {
         secret: bool,
         option: bool,
     ) {
+        // MongoDB takes fewer signs in a database's name, and its drivers refuse the others.
+        let of_mongo = |c: char| c.is_alphanumeric() || matches!(c, '-' | '_');
+        let plain = database.chars().all(of_mongo) && !database.is_empty();
+        prop_assume!(engine != chronaxis_engines::MONGODB || plain);
         let told = of_string(&url(engine, &host, port, &user, &database, secret, option), engine);
         let shown = told.told();
         for form in FORMS {
