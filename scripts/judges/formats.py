@@ -9,6 +9,8 @@ import subprocess
 import sys
 import warnings
 
+from libpq_options import Option, values
+
 
 def of_configparser(path):
     parser = configparser.ConfigParser()
@@ -53,15 +55,6 @@ def of_my_print_defaults(path):
     return {"client": out}
 
 
-class Option(ctypes.Structure):
-    _fields_ = [
-        ("keyword", ctypes.c_char_p), ("envvar", ctypes.c_char_p),
-        ("compiled", ctypes.c_char_p), ("val", ctypes.c_char_p),
-        ("label", ctypes.c_char_p), ("dispchar", ctypes.c_char_p),
-        ("dispsize", ctypes.c_int),
-    ]
-
-
 def library():
     libpq = ctypes.CDLL("libpq.so.5")
     libpq.PQconnectStart.restype = ctypes.c_void_p
@@ -71,18 +64,6 @@ def library():
     libpq.PQerrorMessage.argtypes = [ctypes.c_void_p]
     libpq.PQfinish.argtypes = [ctypes.c_void_p]
     return libpq
-
-
-def values(options):
-    names = ("host", "port", "user", "password", "dbname")
-    out = {}
-    at = 0
-    while options[at].keyword:
-        name = options[at].keyword.decode()
-        if name in names and options[at].val is not None:
-            out[name] = options[at].val.decode("utf-8", "replace")
-        at += 1
-    return out
 
 
 def of_service(path):

@@ -55,14 +55,7 @@ def of_libpq(text):
 def of_libpq15(text):
     """The system's own library, by its parser."""
     import ctypes
-
-    class Option(ctypes.Structure):
-        _fields_ = [
-            ("keyword", ctypes.c_char_p), ("envvar", ctypes.c_char_p),
-            ("compiled", ctypes.c_char_p), ("val", ctypes.c_char_p),
-            ("label", ctypes.c_char_p), ("dispchar", ctypes.c_char_p),
-            ("dispsize", ctypes.c_int),
-        ]
+    from libpq_options import Option, values
 
     libpq = ctypes.CDLL("libpq.so.5")
     libpq.PQconninfoParse.restype = ctypes.POINTER(Option)
@@ -71,12 +64,7 @@ def of_libpq15(text):
     options = libpq.PQconninfoParse(text.encode(), ctypes.byref(said))
     if not options:
         raise ValueError(said.value)
-    got = {}
-    at = 0
-    while options[at].keyword:
-        if options[at].val is not None:
-            got[options[at].keyword.decode()] = options[at].val.decode("utf-8", "replace")
-        at += 1
+    got = values(options)
     return tuple(got.get(k) for k in ("host", "port", "user", "password", "dbname"))
 
 

@@ -17,7 +17,7 @@ pub mod sign_in;
 mod string;
 mod written;
 
-pub use string::libpq_takes;
+pub use string::{libpq_takes, psqlodbc_password};
 
 use chronaxis_model::conversation::Conversation;
 use chronaxis_model::target::{ClientId, EngineId, ShownTarget, Target};

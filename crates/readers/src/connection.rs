@@ -83,6 +83,12 @@ impl Connection {
         self.entries.iter().any(|(role, _)| *role == Role::Url)
     }
 
+    /// Passes it over for another one that it is a part of: what it lacks, the whole has.
+    pub(crate) fn pass_over_as_part(&mut self) {
+        self.passed_over = true;
+        self.findings.retain(|d| d.kind != DefectKind::Missing);
+    }
+
     /// A value, unless it is empty.
     pub fn value(&self, key: &str) -> Option<&str> {
         self.draft.value(key).map(|told| told.value.as_str())

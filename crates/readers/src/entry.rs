@@ -92,6 +92,15 @@ impl Value {
         Some(out)
     }
 
+    /// A value that is one look into the environment.
+    pub(crate) fn look(look: Look) -> Value {
+        Value {
+            at: look.at.clone(),
+            parts: vec![Part::Look(look)],
+            ..Value::default()
+        }
+    }
+
     /// A name that another file of the program may give a value.
     pub(crate) fn named(name: impl Into<String>, at: Range<usize>) -> Value {
         Value {

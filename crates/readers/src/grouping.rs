@@ -141,9 +141,9 @@ pub(crate) fn groups(entries: &[Entry], format: Format) -> Vec<Group> {
             .is_some_and(|text| is_string(text.as_str()));
         let named = named(entry.key());
         // An application's name is no database's.
-        let another = |role| is_inside && matches!(role, Role::Name | Role::Engine);
+        let of_driver = |role| is_inside && matches!(role, Role::Name | Role::Engine);
         let (prefix, role) = match named {
-            Some(named) if another(named.role) => continue,
+            Some(named) if of_driver(named.role) => continue,
             // Spring binds its own names and no others (its documentation, "Data").
             Some(_) if is_springs(entry) && !of_spring(entry.key()) => continue,
             // A whole string in a host's place is a slip there, not a string of its own.
@@ -222,10 +222,9 @@ fn join_strays(groups: &mut [Group], entries: &[Entry]) {
         }
         // `dbhost` and `dbname`: the word is run together with what it is of.
         let with_lead = format!("{}db", stray.prefix.to_ascii_lowercase());
-        let of_lead = role == Role::Database && stray.prefix.is_empty()
-            || entries
-                .get(entry)
-                .is_some_and(|e| e.key().to_ascii_lowercase().ends_with("dbname"));
+        let key = entries.get(entry).map_or("", Entry::key);
+        let bare_database = role == Role::Database && stray.prefix.is_empty();
+        let of_lead = bare_database || key.to_ascii_lowercase().ends_with("dbname");
         let role = if role == Role::Name {
             Role::Database
         } else {

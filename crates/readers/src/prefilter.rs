@@ -4,7 +4,9 @@
 //! The words are what [`mod@crate::format`] and the gathering of keys need at least: one that
 //! names an engine, a driver or a string's scheme; or, where separate keys leave the engine
 //! unsaid, one that says where (a host, a server, a socket) together with one that says who
-//! or what (a user, a password, a database). They are compared without regard to case.
+//! or what (a user, a password, a database). They are compared without regard to case. Programs
+//! may call their database by a name of their own ([`PROGRAMS`]), and what only overrides a
+//! value of another file names no place.
 
 use std::sync::OnceLock;
 

@@ -1,5 +1,7 @@
 //! All files of a reading: what each describes, and what only all of them together show.
 
+mod settling;
+
 use chronaxis_model::settings::Defect;
 use chronaxis_model::target::EngineId;
 
@@ -9,10 +11,9 @@ use crate::connection::Connection;
 use crate::entry::{Entry, Parsed};
 use crate::format::{self, Format, IniReader};
 use crate::manifest;
-use crate::names;
 use crate::packages::{self, Package};
 use crate::prefilter;
-use crate::reader::{self, Reader, Surroundings};
+use crate::reader::{self, Reader};
 use crate::text::Text;
 use crate::traced::{FileId, Traced};
 
@@ -250,142 +251,6 @@ impl Project {
             readers: Vec::new(),
             client_of: None,
         });
-    }
-
-    /// Reads each environment file as the reader does that the project gives it to.
-    pub(crate) fn settle(&mut self) {
-        let mut handed = self.handed.clone();
-        for file in &self.files {
-            let home = folder(&file.path);
-            for service in &file.services {
-                let named = service.env_files.iter().map(|named| beside(home, named));
-                handed.extend(named.map(|path| Handed {
-                    path,
-                    reader: "compose",
-                    engine: None,
-                    start: None,
-                }));
-            }
-            if file.format == Format::Unit {
-                let all = file
-                    .parsed
-                    .entries
-                    .iter()
-                    .filter(|e| e.key() == "EnvironmentFile");
-                for named in all.filter_map(|e| e.value.plain()) {
-                    handed.push(Handed {
-                        path: named.as_str().to_owned(),
-                        reader: "systemd",
-                        engine: None,
-                        start: None,
-                    });
-                }
-            }
-        }
-        self.settle_ini();
-        self.settle_json();
-        self.settle_option_files();
-        for (id, file) in self.files.iter_mut().enumerate() {
-            if file.format != Format::Environment || file.kind != Kind::Plain {
-                continue;
-            }
-            let own = beside("", &file.path);
-            let name = own.rsplit('/').next().unwrap_or_default().to_owned();
-            let meant = |path: &str, reader: &str| {
-                // A service's path is that on its own machine.
-                let deployed = reader == "systemd" && path.rsplit('/').next() == Some(&name);
-                beside("", path) == own || deployed
-            };
-            let to_it: Vec<&'static str> = handed
-                .iter()
-                .filter(|h| meant(&h.path, h.reader))
-                .map(|h| h.reader)
-                .collect();
-            file.client_of = handed
-                .iter()
-                .filter(|h| meant(&h.path, h.reader))
-                .find_map(|h| h.engine);
-            let around = Surroundings {
-                folder: folder(&file.path),
-                packages: &self.packages,
-                handed: &to_it,
-            };
-            file.readers = around.readers();
-            if let Some(reader) = file.readers.first() {
-                let mut parsed = (reader.read)(&file.text);
-                // What is in a file that is given up can still be told, and checked.
-                if let Some(refused) = parsed.refused.take() {
-                    parsed = file.format.read(&file.text);
-                    parsed.refused = Some(refused);
-                }
-                let says = |at: usize| file.text.string.get(at..).unwrap_or_default();
-                // A line that is passed over matters if it speaks of a connection.
-                parsed.troubles.retain(|trouble| {
-                    let line = says(trouble.at).lines().next().unwrap_or_default();
-                    let key = line.split('=').next().unwrap_or_default().trim();
-                    line.contains('=') && names::named(key).is_some()
-                });
-                parsed.in_file(id);
-                file.parsed = parsed;
-            }
-        }
-    }
-
-    /// Gives up JSON that is more than JSON, where the project's language reads no more. What
-    /// .NET reads may have comments (its documentation, "JSON configuration provider").
-    fn settle_json(&mut self) {
-        for file in self.files.iter_mut() {
-            let strict = file.format == Format::Json && file.path.ends_with(".json");
-            let near = packages::near(&self.packages, folder(&file.path));
-            let loose = near
-                .iter()
-                .any(|p| p.language == packages::Language::Dotnet);
-            if !strict || loose || near.is_empty() {
-                continue;
-            }
-            if let Some(at) = format::beyond_json(&file.text) {
-                let what = "this is no JSON by its standard: a comment, a comma too many or a name without quotes; this project's language does not read the file";
-                file.parsed.refuse(at, what, "JSON (RFC 8259)");
-            }
-        }
-    }
-
-    /// Reads each option file as PyMySQL does, where that is the project's only driver.
-    fn settle_option_files(&mut self) {
-        let of_options = |f: &&mut (FileId, &mut File)| f.1.format == Format::OptionFile;
-        let mut all: Vec<(FileId, &mut File)> = self.files.iter_mut().enumerate().collect();
-        for (id, file) in all.iter_mut().filter(of_options) {
-            let near = packages::near(&self.packages, folder(&file.path));
-            let python = |p: &&&Package| p.language == packages::Language::Python;
-            let has = |name: &str| near.iter().filter(python).any(|p| p.name == name);
-            if has("pymysql") && !has("mysqlclient") {
-                let mut parsed = format::option_file_by_pymysql(&file.text);
-                parsed.in_file(*id);
-                file.parsed = parsed;
-            }
-        }
-    }
-
-    /// Reads each INI file as the project's program does.
-    fn settle_ini(&mut self) {
-        let ini = |f: &&mut (FileId, &mut File)| f.1.format == Format::Ini;
-        let mut all: Vec<(FileId, &mut File)> = self.files.iter_mut().enumerate().collect();
-        for (id, file) in all.iter_mut().filter(ini) {
-            let near = packages::near(&self.packages, folder(&file.path));
-            let in_list = |language| near.iter().any(|p| p.language == language);
-            let told = match () {
-                () if file.path.ends_with("alembic.ini") => Some(IniReader::Python),
-                () if self.ini_reader.is_some() => self.ini_reader,
-                () if in_list(packages::Language::Python) => Some(IniReader::Python),
-                () if in_list(packages::Language::Php) => Some(IniReader::Php),
-                () => None,
-            };
-            if let Some(reader) = told {
-                let mut parsed = format::ini_by(reader, &file.text);
-                parsed.in_file(*id);
-                file.parsed = parsed;
-            }
-        }
     }
 
     /// The files that are handed to the same start of a program as this one, in their order.

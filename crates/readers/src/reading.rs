@@ -75,7 +75,7 @@ impl Project {
         for (id, file) in self.files.iter().enumerate().filter(|(_, f)| programs(f)) {
             variables.note_language(id, file.format);
             for entry in &file.parsed.entries {
-                variables.note_name(entry.path.join("."), (file.format, id), &entry.value);
+                variables.note_name(entry.path.join("."), id, &entry.value);
             }
         }
         variables

@@ -24,8 +24,8 @@ const LONGEST: usize = 64 * 1024;
 pub(crate) struct Variables {
     /// By name: the file and its value there.
     known: BTreeMap<String, Vec<(FileId, Value)>>,
-    /// By the name that a program gives a value: its language, the file and the value.
-    named: BTreeMap<String, Vec<(Format, FileId, Value)>>,
+    /// By the name that a program gives a value: the file and the value.
+    named: BTreeMap<String, Vec<(FileId, Value)>>,
     /// The language of each file of a program.
     languages: BTreeMap<FileId, Format>,
 }
@@ -43,24 +43,23 @@ impl Variables {
     }
 
     /// Notes that a file of a program gives a name a value.
-    pub(crate) fn note_name(&mut self, name: String, of: (Format, FileId), value: &Value) {
+    pub(crate) fn note_name(&mut self, name: String, file: FileId, value: &Value) {
         let list = self.named.entry(name).or_default();
-        list.push((of.0, of.1, value.clone()));
+        list.push((file, value.clone()));
     }
 
     /// The value of a program's name, as a file sees it: its own last word, else the only
     /// other file that gives it one.
     pub(crate) fn of_name(&self, name: &str, from: FileId) -> Option<(&Value, FileId)> {
         let list = self.named.get(name)?;
-        if let Some((_, id, value)) = list.iter().rev().find(|(_, id, _)| *id == from) {
+        if let Some((id, value)) = list.iter().rev().find(|(id, _)| *id == from) {
             return Some((value, *id));
         }
         let language = self.languages.get(&from)?;
-        let mut others = list.iter().rev().filter(|(of, ..)| of == language);
-        let (_, id, value) = others.next()?;
-        others
-            .all(|(_, other, _)| other == id)
-            .then_some((value, *id))
+        let same = |(id, _): &&(FileId, Value)| self.languages.get(id) == Some(language);
+        let mut others = list.iter().rev().filter(same);
+        let (id, value) = others.next()?;
+        others.all(|(other, _)| other == id).then_some((value, *id))
     }
 
     /// The value that counts for a look from somewhere that sees these files, the nearest

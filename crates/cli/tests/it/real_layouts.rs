@@ -100,12 +100,9 @@ impl Around<'_> {
         let python = self.judges.join("py/bin/python");
         let run = layout.run.replace("{python}", &python.to_string_lossy());
         let shown = std::env::var_os("CHRONAXIS_LAYOUT").is_some();
-        let out = || {
-            if shown {
-                Stdio::inherit()
-            } else {
-                Stdio::null()
-            }
+        let out = || match shown {
+            true => Stdio::inherit(),
+            false => Stdio::null(),
         };
         let status = Command::new("/bin/sh")
             .args(["-c", &run])
@@ -136,8 +133,8 @@ pub struct Score {
 impl Score {
     /// Judges a layout, and each of its faults.
     pub fn judge(&mut self, layout: &Layout, around: &Around<'_>) {
-        let none = [None];
-        for fault in none.into_iter().chain(layout.faults.iter().map(Some)) {
+        let faults = layout.faults.iter().map(Some);
+        for fault in std::iter::once(None).chain(faults) {
             let case = fault.map_or("healthy", |f| &f.name);
             let folder = tempfile::tempdir().expect("a folder");
             let mut changed = fault.is_none();
@@ -160,17 +157,19 @@ impl Score {
             let works = around.works(layout, folder.path());
             let of = format!("{}{}", folder.path().display(), layout.of);
             let ours = differs(around.home, Path::new(&of), works);
+            let truth = match works {
+                true => "works",
+                false => "fails",
+            };
             match works {
                 true => self.healthy += 1,
                 false => self.faulty += 1,
             }
             if works != fault.is_none() {
-                let truth = if works { "works" } else { "fails" };
                 self.wrong
                     .push(format!("{}, {case}: the program {truth}", layout.name));
             }
             if let Some(ours) = ours {
-                let truth = if works { "works" } else { "fails" };
                 self.wrong
                     .push(format!("{}, {case}: {truth}, we say {ours}", layout.name));
             }
@@ -178,18 +177,17 @@ impl Score {
     }
 }
 
-/// The layouts of frameworks, a file a language.
+/// The layouts, a file a family.
 const LAYOUTS: &[&str] = &[
+    include_str!("../layouts/django.txt"),
+    include_str!("../layouts/flask_fastapi.txt"),
     include_str!("../layouts/python.txt"),
     include_str!("../layouts/node.txt"),
     include_str!("../layouts/php.txt"),
+    include_str!("../layouts/php_applications.txt"),
     include_str!("../layouts/ruby.txt"),
     include_str!("../layouts/java.txt"),
-    include_str!("../layouts/plain.txt"),
-    include_str!("../layouts/python_more.txt"),
-    include_str!("../layouts/php_more.txt"),
-    include_str!("../layouts/node_more.txt"),
-    include_str!("../layouts/others_more.txt"),
+    include_str!("../layouts/files_and_shells.txt"),
 ];
 
 #[test]

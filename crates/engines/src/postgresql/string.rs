@@ -10,6 +10,7 @@ mod odbc;
 pub(super) use drivers::DRIVERS;
 pub(super) use keywords::KEYWORDS;
 pub use keywords::libpq_takes;
+pub use odbc::psqlodbc_password;
 
 use chronaxis_model::target::ClientId;
 

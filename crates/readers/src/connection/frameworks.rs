@@ -2,7 +2,7 @@
 //! dictionary of options, PDO's drivers.
 
 use chronaxis_engines::{Draft, MYSQL, POSTGRESQL, libpq_takes};
-use chronaxis_model::settings::{Defect, DefectKind, Field};
+use chronaxis_model::settings::{Defect, DefectKind, Field, Place};
 use chronaxis_model::shown;
 use chronaxis_model::sourced::Sourced;
 use chronaxis_model::target::EngineId;
@@ -100,18 +100,14 @@ impl Source<'_> {
         if self.has_gem(adapter.gem) {
             return None;
         }
-        Some(Defect {
-            kind: DefectKind::LibraryMissing,
-            subject: Field::DRIVER,
-            stops: true,
-            text: format!(
+        Some(library_missing(
+            format!(
                 "the adapter {} needs the gem {}, which the Gemfile does not have",
                 adapter.name, adapter.gem
             ),
-            expected: format!("gem \"{}\" in the Gemfile", adapter.gem),
-            place: Some(self.places.mark(entry, text, false)),
-            mended: None,
-        })
+            format!("gem \"{}\" in the Gemfile", adapter.gem),
+            self.places.mark(entry, text, false),
+        ))
     }
 
     /// Django's options: what PostgreSQL's library is asked for, and what it does not take.
@@ -160,17 +156,25 @@ impl Source<'_> {
         if !of_pdo || !word || !rest.contains('=') || OF_PDO.contains(&driver) {
             return None;
         }
-        Some(Defect {
-            kind: DefectKind::LibraryMissing,
-            subject: Field::DRIVER,
-            stops: true,
-            text: format!(
+        Some(library_missing(
+            format!(
                 "PDO has no driver {}: PHP says \"could not find driver\"",
                 shown::quoted("driver", driver)
             ),
-            expected: "a driver of PDO, such as pgsql: or mysql:".to_owned(),
-            place: Some(self.places.mark(entry, text, true)),
-            mended: None,
-        })
+            "a driver of PDO, such as pgsql: or mysql:".to_owned(),
+            self.places.mark(entry, text, true),
+        ))
+    }
+}
+
+fn library_missing(text: String, expected: String, place: Place) -> Defect {
+    Defect {
+        kind: DefectKind::LibraryMissing,
+        subject: Field::DRIVER,
+        stops: true,
+        text,
+        expected,
+        place: Some(place),
+        mended: None,
     }
 }

@@ -9,6 +9,7 @@ use super::program::TakenApart;
 use super::{Source, Unknown};
 use crate::clients::client;
 use crate::entry::Entry;
+use crate::format::Format;
 use crate::grouping::is_string;
 use crate::names::{Means, engine_word};
 use crate::resolve::{is_unknown, shown_variables};
@@ -104,7 +105,7 @@ impl Source<'_> {
         }
         let names_driver = string.split("://").next().is_some_and(|s| s.contains('+'));
         let of_go = string.contains("@tcp(") || string.contains("@unix(");
-        let of_dotnet = self.format == crate::format::Format::Json && string.contains(';');
+        let of_dotnet = self.format == Format::Json && string.contains(';');
         let of_keywords = !string.contains("://") && !string.contains(';') && string.contains('=');
         if (string.contains("://") && !names_driver) || of_go || of_dotnet || of_keywords {
             self.by_driver(&mut draft, engine);

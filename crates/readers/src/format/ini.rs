@@ -1,5 +1,5 @@
-//! Sections with keys. There are several customs; [`Custom`] says which holds, and two kinds
-//! of file have a reader of their own.
+//! Sections with keys. Where nothing tells who reads them, [`Custom`] says what holds; Python,
+//! PHP and PostgreSQL's library have a reader each.
 
 mod percent;
 mod php;

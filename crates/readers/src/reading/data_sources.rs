@@ -3,11 +3,10 @@
 
 use std::collections::BTreeMap;
 
-use chronaxis_engines::{MYSQL, POSTGRESQL};
+use chronaxis_engines::{MYSQL, POSTGRESQL, psqlodbc_password};
 use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::shown;
 use chronaxis_model::target::EngineId;
-use percent_encoding::percent_decode_str;
 
 use super::Reading;
 use crate::connection::Connection;
@@ -54,11 +53,9 @@ const KEYS: &[(EngineId, &[&str])] = &[
 
 /// The engine of each data source, by its driver.
 fn engines(entries: &[Entry]) -> BTreeMap<Vec<String>, EngineId> {
-    let mut drivers = entries
-        .iter()
-        .filter(|e| e.key().eq_ignore_ascii_case("driver"));
+    let is_driver = |e: &&Entry| e.key().eq_ignore_ascii_case("driver");
     let mut out = BTreeMap::new();
-    for driver in drivers.by_ref() {
+    for driver in entries.iter().filter(is_driver) {
         let text = driver.value.plain().unwrap_or_default();
         if let Some(Means::Engine(id)) = engine_word(text.as_str()) {
             out.entry(driver.holder().to_vec()).or_insert(id);
@@ -91,10 +88,8 @@ pub(super) fn as_drivers_do(entries: &[Entry]) -> Vec<Entry> {
             .filter(|_| engine == Some(POSTGRESQL) && secret)
             && text.as_str().contains(['+', '%'])
         {
-            let spaced = text.as_str().replace('+', " ");
-            let decoded = percent_decode_str(&spaced).decode_utf8_lossy().into_owned();
             let (file, from) = text.origin(0);
-            let mut traced = Traced::opaque(decoded, from);
+            let mut traced = Traced::opaque(psqlodbc_password(text.as_str()), from);
             traced.in_file(file);
             seen.value.parts = vec![Part::Text(traced)];
         }
@@ -110,15 +105,14 @@ impl Reading<'_> {
         all: &[Entry],
         connection: &Connection,
     ) -> Vec<Defect> {
-        let section = connection.entries.first().map(|(_, e)| e.holder().to_vec());
-        let Some(section) = section else {
+        let section = connection.entries.first().map(|(_, e)| e.holder());
+        let of_it = |e: &&Entry| Some(e.holder()) == section;
+        let own: Vec<Entry> = all.iter().filter(of_it).cloned().collect();
+        let Some(engine) = engines(&own).into_values().next() else {
             return Vec::new();
         };
-        let Some(engine) = engines(all).get(&section).copied() else {
-            return Vec::new();
-        };
-        let own = all.iter().filter(|e| e.holder() == section.as_slice());
-        own.filter(|e| passes_over(engine, e.key()))
+        own.iter()
+            .filter(|e| passes_over(engine, e.key()))
             .map(|e| Defect {
                 kind: DefectKind::ParameterUnknown,
                 subject: Field::PARAMETERS,

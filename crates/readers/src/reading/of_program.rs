@@ -4,7 +4,7 @@
 use std::collections::BTreeSet;
 
 use chronaxis_engines::POSTGRESQL;
-use chronaxis_model::settings::{DefectKind, Field};
+use chronaxis_model::settings::Field;
 
 use super::Reading;
 use crate::connection::Connection;
@@ -94,11 +94,7 @@ impl Reading<'_> {
             .collect();
         let parts = connections.iter_mut().zip(taken);
         for (connection, _) in parts.filter(|(_, taken)| *taken) {
-            connection.passed_over = true;
-            // What a part lacks, the whole has.
-            connection
-                .findings
-                .retain(|d| d.kind != DefectKind::Missing);
+            connection.pass_over_as_part();
         }
     }
 

@@ -112,12 +112,9 @@ impl Reading<'_> {
     fn module(&self, named: &str, home: &str) -> Option<FileId> {
         let up = named.len() - named.trim_start_matches('.').len();
         let path = named.trim_start_matches('.').replace('.', "/");
-        let ends: Vec<String> = match up {
-            0 => vec![path],
-            up => {
-                let above = "../".repeat(up - 1);
-                vec![beside(home, &format!("{above}{path}"))]
-            }
+        let end = match up {
+            0 => path,
+            up => beside(home, &format!("{}{path}", "../".repeat(up - 1))),
         };
         let fits = |file: &str| {
             let file = beside("", file);
@@ -125,10 +122,8 @@ impl Reading<'_> {
                 .strip_suffix(".py")
                 .map(|s| s.strip_suffix("/__init__").unwrap_or(s));
             stem.is_some_and(|stem| {
-                ends.iter().any(|end| match up {
-                    0 => stem == end || stem.ends_with(&format!("/{end}")),
-                    _ => stem == end,
-                })
+                let below = up == 0 && stem.ends_with(&format!("/{end}"));
+                stem == end || below
             })
         };
         self.modules()

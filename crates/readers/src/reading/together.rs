@@ -50,11 +50,7 @@ impl Reading<'_> {
             .collect();
         let parts = connections.iter_mut().zip(parts);
         for (connection, _) in parts.filter(|(_, is_part)| *is_part) {
-            connection.passed_over = true;
-            // What a part lacks, the whole has.
-            connection
-                .findings
-                .retain(|d| d.kind != DefectKind::Missing);
+            connection.pass_over_as_part();
         }
     }
 

@@ -298,17 +298,30 @@ fn shell(reader: &str, folder: &Path) -> Vec<Theirs> {
     files
 }
 
+/// Dice for a reader; another seed may be given, to look further by hand.
+pub fn seeded(usual: u64, reader: &str) -> Dice {
+    let seed = std::env::var("JUDGES_SEED").ok();
+    let seed = seed.and_then(|s| s.parse().ok());
+    Dice(seed.unwrap_or(usual) + reader.len() as u64)
+}
+
+/// That none of so many was read otherwise; the first of them are shown.
+pub fn agree(wrong: &[String], of: usize) {
+    assert!(
+        wrong.is_empty(),
+        "{} of {of} are read otherwise:\n{}",
+        wrong.len(),
+        wrong[..wrong.len().min(14)].join("\n")
+    );
+}
+
 fn compare(reader: &str) {
     let Some(judges) = judges() else {
         eprintln!("no judges here: {reader} is not compared");
         return;
     };
     let folder = tempfile::tempdir().expect("a folder");
-    // Another seed may be given, to look further by hand.
-    let seed = std::env::var("JUDGES_SEED")
-        .ok()
-        .and_then(|s| s.parse().ok());
-    let mut dice = Dice(seed.unwrap_or(0x0511_0a47) + reader.len() as u64);
+    let mut dice = seeded(0x0511_0a47, reader);
     let mut texts = Vec::new();
     for number in 0..FILES {
         let mut text = file(&mut dice, reader);
@@ -365,12 +378,7 @@ fn compare(reader: &str) {
         }
     }
     assert!(values > FILES / 4, "{values} values were compared");
-    assert!(
-        wrong.is_empty(),
-        "{} of {FILES} files are read otherwise:\n{}",
-        wrong.len(),
-        wrong[..wrong.len().min(12)].join("\n")
-    );
+    agree(&wrong, FILES);
 }
 
 #[test]

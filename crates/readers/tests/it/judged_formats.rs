@@ -9,7 +9,8 @@ use chronaxis_readers::entry::Parsed;
 use chronaxis_readers::format::{Format, IniReader, ini_by, option_file_by_pymysql};
 use chronaxis_readers::text::Text;
 
-use crate::judged::{Dice, judges, script};
+use crate::judged::{Dice, agree, judges, script, seeded};
+use crate::judged_urls::{Values, as_client};
 
 /// How many files each reader gets.
 const FILES: usize = 1000;
@@ -229,10 +230,7 @@ fn compare(reader: &str) {
         return;
     };
     let folder = tempfile::tempdir().expect("a folder");
-    let seed = std::env::var("JUDGES_SEED")
-        .ok()
-        .and_then(|s| s.parse().ok());
-    let mut dice = Dice(seed.unwrap_or(0x0517_0a47) + reader.len() as u64);
+    let mut dice = seeded(0x0517_0a47, reader);
     let mut texts = Vec::new();
     for number in 0..FILES {
         // The judge writes a line a value.
@@ -263,12 +261,7 @@ fn compare(reader: &str) {
     }
     assert!(taken > FILES / 5, "{taken} files were taken");
     assert!(known > FILES / 4, "{known} files were compared");
-    assert!(
-        wrong.is_empty(),
-        "{} of {FILES} files are read otherwise:\n{}",
-        wrong.len(),
-        wrong[..wrong.len().min(12)].join("\n")
-    );
+    agree(&wrong, FILES);
 }
 
 /// A word in a URL.
@@ -350,40 +343,12 @@ fn mongodb(dice: &mut Dice) -> String {
     format!("mongodb://{account}{hosts}{database}{query}")
 }
 
-type Values = Option<BTreeMap<String, String>>;
-
-/// What our own reading makes of a string; none where it is one that stops the client.
-fn as_client(text: &str) -> Values {
-    let read = chronaxis_engines::recognise(text, None, None).ok()?;
-    if read.draft.defects.iter().any(|d| d.stops) {
-        return None;
-    }
-    let keys = [
-        ("host", "host"),
-        ("port", "port"),
-        ("user", "user"),
-        ("database", "dbname"),
-    ];
-    let values = keys
-        .iter()
-        .filter_map(|(name, key)| Some(((*name).to_owned(), read.draft.value(key)?.value.clone())));
-    let mut out: BTreeMap<String, String> = values.collect();
-    if let Some(told) = &read.draft.secret {
-        out.insert("password".to_owned(), told.value.expose().to_owned());
-    }
-    out.retain(|_, value| !value.is_empty());
-    Some(out)
-}
-
 fn compare_strings(driver: &str, string: fn(&mut Dice) -> String, usual: &str) {
     let Some(judges) = judges() else {
         eprintln!("no judges here: {driver} is not compared");
         return;
     };
-    let seed = std::env::var("JUDGES_SEED")
-        .ok()
-        .and_then(|s| s.parse().ok());
-    let mut dice = Dice(seed.unwrap_or(0x0519_0a47) + driver.len() as u64);
+    let mut dice = seeded(0x0519_0a47, driver);
     let texts: Vec<String> = (0..STRINGS).map(|_| string(&mut dice)).collect();
     let folder = tempfile::tempdir().expect("a folder");
     let file = folder.path().join("strings");
@@ -450,12 +415,7 @@ fn compare_strings(driver: &str, string: fn(&mut Dice) -> String, usual: &str) {
         }
     }
     assert!(taken > STRINGS / 5, "{taken} strings were taken");
-    assert!(
-        wrong.is_empty(),
-        "{} of {STRINGS} strings are read otherwise:\n{}",
-        wrong.len(),
-        wrong[..wrong.len().min(14)].join("\n")
-    );
+    agree(&wrong, STRINGS);
 }
 
 #[test]

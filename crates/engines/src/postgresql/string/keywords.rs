@@ -50,7 +50,7 @@ pub(in super::super) const KEYWORDS: &[&str] = &[
 /// Whether the library takes a keyword in its strings and files (PostgreSQL documentation,
 /// "Parameter Key Words", of version 18).
 pub fn libpq_takes(key: &str) -> bool {
-    let secret = [
+    let others = [
         "password",
         "sslpassword",
         "scram_client_key",
@@ -62,5 +62,5 @@ pub fn libpq_takes(key: &str) -> bool {
         "sslkeylogfile",
         "servicefile",
     ];
-    KEYWORDS.contains(&key) || secret.contains(&key)
+    KEYWORDS.contains(&key) || others.contains(&key)
 }

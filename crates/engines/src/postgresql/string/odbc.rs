@@ -47,6 +47,13 @@ const DOTNET: &[Meaning] = &[
     ("target session attributes", "target_session_attrs"),
 ];
 
+/// A password as the ODBC driver has it, where it stands outside braces: decoded as forms of
+/// web pages are (measured with version 13).
+pub fn psqlodbc_password(text: &str) -> String {
+    let spaced = text.replace('+', " ");
+    percent_decode_str(&spaced).decode_utf8_lossy().into_owned()
+}
+
 /// Reads it. What the driver has beside these words is its own business, and what it does
 /// not know it passes over.
 pub(super) fn read(text: &str) -> Pieces {
@@ -62,14 +69,12 @@ pub(super) fn read(text: &str) -> Pieces {
                 _ => low,
             };
         }
-        // Outside braces it decodes the password, as forms of web pages are (measured).
         let in_braces = || {
             text.get(piece.span.start..)
                 .is_some_and(|t| t.starts_with('{'))
         };
         if of_odbc && piece.key == "password" && !in_braces() {
-            let spaced = piece.value.replace('+', " ");
-            piece.value = percent_decode_str(&spaced).decode_utf8_lossy().into_owned();
+            piece.value = psqlodbc_password(&piece.value);
         }
     }
     if of_odbc {

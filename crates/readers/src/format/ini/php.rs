@@ -1,7 +1,7 @@
 //! INI files as PHP reads them (its manual, "parse_ini_file", in the usual mode): quotes go,
 //! a semicolon begins a remark, some words are values, and some signs are none.
 
-use crate::entry::{Entry, Look, Parsed, Part, Quotes, Value};
+use crate::entry::{Entry, Look, Parsed, Quotes, Value};
 use crate::text::Text;
 use crate::traced::Traced;
 
@@ -128,18 +128,13 @@ fn value(raw: &str, from: usize) -> Option<Value> {
     let kept = raw.get(..cut.unwrap_or(raw.len()))?.trim_end();
     let at = from..from + kept.len();
     if let Some(name) = kept.strip_prefix("${").and_then(|k| k.strip_suffix('}')) {
-        let look = Look {
+        return Some(Value::look(Look {
             name: name.to_owned(),
             default: None,
             required: false,
             by_program: false,
-            at: at.clone(),
-        };
-        return Some(Value {
-            parts: vec![Part::Look(look)],
             at,
-            ..Value::default()
-        });
+        }));
     }
     if is_broken(kept) && !kept.contains(['"', '\'']) {
         return None;

@@ -23,18 +23,13 @@ impl Script<'_> {
     }
 
     fn look(&self, node: Node<'_>, name: &str, default: Option<Traced>) -> Value {
-        let look = Look {
+        Value::look(Look {
             name: name.to_owned(),
             default,
             required: false,
             by_program: true,
             at: node.byte_range(),
-        };
-        Value {
-            parts: vec![Part::Look(look)],
-            at: node.byte_range(),
-            ..Value::default()
-        }
+        })
     }
 
     pub(super) fn value(&self, node: Node<'_>, depth: usize) -> Value {

@@ -70,18 +70,13 @@ impl Module<'_> {
         strict: bool,
     ) -> Value {
         let text = default.and_then(|d| self.value(d, 1).plain());
-        let look = Look {
+        Value::look(Look {
             name: name.to_owned(),
             required: strict && default.is_none(),
             default: text,
             by_program: true,
             at: node.byte_range(),
-        };
-        Value {
-            parts: vec![Part::Look(look)],
-            at: node.byte_range(),
-            ..Value::default()
-        }
+        })
     }
 
     /// What an expression is worth.
