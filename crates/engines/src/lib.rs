@@ -38,7 +38,7 @@ pub use hello::older_suite;
 pub use mysql::ID as MYSQL;
 pub use plain_url::{complete_url, read_url, url_of};
 pub use policy::{ClientPolicy, HostLookup, SecondAttempt, SessionWish, TlsFiles};
-pub use postgresql::{ID as POSTGRESQL, libpq_takes, psqlodbc_password};
+pub use postgresql::{ID as POSTGRESQL, libpq_takes, psqlodbc_password, server_takes};
 pub use protocol::{ConversationPlan, LinePurpose, Protocol};
 pub use recognise::{EngineBy, NotATarget, Recognised, recognise};
 pub use registry::{by_id, engines, find, register, title};

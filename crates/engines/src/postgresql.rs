@@ -11,12 +11,14 @@ mod greeting;
 mod parameters;
 mod password_file;
 mod policy;
+mod server_settings;
 mod service;
 mod service_file;
 pub mod sign_in;
 mod string;
 mod written;
 
+pub use server_settings::server_takes;
 pub use string::{libpq_takes, psqlodbc_password};
 
 use chronaxis_model::conversation::Conversation;

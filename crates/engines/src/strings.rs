@@ -85,6 +85,8 @@ pub struct Draft {
     pub secret: Option<Sourced<Secret>>,
     /// What is wrong with it.
     pub defects: Vec<Defect>,
+    /// Its parameters that the engine's own library does not have.
+    pub unknown_parameters: Vec<String>,
     /// The text itself, with all covered that was not recognised.
     pub shown: String,
     /// Whose rules count, as its form says.

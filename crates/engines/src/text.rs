@@ -47,6 +47,7 @@ pub(super) fn draft(source: &Source<'_>, mut pieces: Pieces) -> Draft {
         form: source.form.to_owned(),
         read_by: Vec::new(),
         client: source.client,
+        unknown_parameters: std::mem::take(&mut pieces.unknown),
         ..Draft::default()
     };
     let covered = recognised::covered(text, &pieces);

@@ -2,6 +2,7 @@
 
 mod frameworks;
 mod node_tls;
+mod parameters;
 mod program;
 mod string;
 
@@ -14,7 +15,7 @@ use chronaxis_model::target::EngineId;
 
 use crate::clients::{client, engine_by_port, own_name};
 use crate::driver;
-use crate::entry::Entry;
+use crate::entry::{Entry, Rewrite};
 use crate::format::Format;
 use crate::grouping::{Group, is_string};
 use crate::names::{Means, Role, driver_words, engine_word, misspelt, renamed};
@@ -108,6 +109,8 @@ pub(crate) struct Source<'a> {
     pub(crate) worth: &'a dyn Fn(&Entry) -> Traced,
     /// The packages of the project round it.
     pub(crate) packages: &'a [&'a Package],
+    /// Schemes that the project's programs write anew.
+    pub(crate) rewrites: &'a [&'a Rewrite],
     /// The engine whose client program is started with this file's variables.
     pub(crate) client_of: Option<EngineId>,
     /// The engine of the container that goes by a name.
@@ -157,7 +160,9 @@ impl Source<'_> {
             !(*role == Role::Url && has_host && (unset || text.as_str().is_empty()))
         });
         if let Some((_, entry, text)) = fields.iter().rev().find(|(role, ..)| *role == Role::Url) {
-            let read = self.string(entry, text, engine)?;
+            let mut read = self.string(entry, text, engine)?;
+            let other = self.of_other_provider(told.engine, read.engine, entry, text);
+            read.draft.defects.extend(other);
             engine = read.engine.or(engine);
             draft = read.draft;
             unknown = read.unknown;

@@ -80,6 +80,9 @@ pub const DRIVERS: &[Driver] = &[
     driver(Java, "mariadb-java-client", MYSQL, ClientId::MariadbJava),
     driver(Go, "github.com/jackc/pgx/v5", POSTGRESQL, ClientId::Pgx),
     driver(Go, "github.com/jackc/pgx/v4", POSTGRESQL, ClientId::Pgx),
+    // GORM's drivers hand their strings on to these (their documentation, "Connecting").
+    driver(Go, "gorm.io/driver/postgres", POSTGRESQL, ClientId::Pgx),
+    driver(Go, "gorm.io/driver/mysql", MYSQL, ClientId::GoMysql),
     driver(Go, "github.com/lib/pq", POSTGRESQL, ClientId::GoPq),
     driver(
         Go,
@@ -106,6 +109,9 @@ pub const DRIVERS: &[Driver] = &[
 /// Frameworks of PHP: their drivers come with the language.
 const PHP: &[(EngineId, ClientId)] = &[(POSTGRESQL, ClientId::Libpq), (MYSQL, ClientId::Mysqlnd)];
 
+/// What drivers that come with PHP are called by.
+pub(crate) const OF_PHP: &str = "PDO";
+
 /// A package that is for several engines.
 const SEVERAL: &str = "@prisma/client";
 
@@ -131,7 +137,48 @@ pub(crate) fn of(near: &[&Package], engine: EngineId) -> Option<(&'static str, O
     }
     let php = near.iter().any(|p| p.language == Php);
     let (_, client) = PHP.iter().find(|(id, _)| php && *id == engine)?;
-    Some(("PDO", Some(*client)))
+    Some((OF_PHP, Some(*client)))
+}
+
+/// Libraries of JavaScript that load a driver by its name: without one in the list there is
+/// none.
+const LOAD_BY_NAME: &[&str] = &["sequelize", "knex", "typeorm", "drizzle-orm", "objection"];
+
+/// What a project lacks to reach an engine.
+pub(crate) struct Lacking {
+    /// A package that would do.
+    pub(crate) package: &'static str,
+    /// What the list has for other engines, or what asks for a driver.
+    pub(crate) has: &'static str,
+}
+
+/// Whether the dependency lists show that a project has no driver for an engine: they are of
+/// one language, name drivers of other engines or what loads one by its name, and no package
+/// that sounds like this engine.
+pub(crate) fn lacking(near: &[&Package], engine: EngineId) -> Option<Lacking> {
+    let language = near.first()?.language;
+    let complete = matches!(language, Javascript | Python | Ruby | Go | Dotnet);
+    let sounds = |p: &&Package| match crate::names::engine_word(&p.name) {
+        Some(crate::names::Means::Engine(id)) => id == engine,
+        _ => DRIVERS
+            .iter()
+            .any(|d| d.engine == engine && d.package == p.name),
+    };
+    if !complete || near.iter().any(|p| p.language != language || sounds(p)) {
+        return None;
+    }
+    let named = |package: &str| near.iter().any(|p| p.name == package);
+    let mut own = DRIVERS.iter().filter(|d| d.language == language);
+    let other = own.clone().find(|d| named(d.package)).map(|d| d.package);
+    let by_name = || LOAD_BY_NAME.iter().copied().find(|name| named(name));
+    let has = match language {
+        Javascript => other.or_else(by_name),
+        _ => other,
+    }?;
+    let package = own
+        .find(|d| d.engine == engine && d.package != SEVERAL)?
+        .package;
+    Some(Lacking { package, has })
 }
 
 /// The packages that SQLAlchemy loads for a scheme (its documentation, "Dialects"): the one

@@ -186,6 +186,15 @@ pub struct Trouble {
     pub expected: &'static str,
 }
 
+/// A scheme that a program replaces by another one in its URLs.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Rewrite {
+    /// As it is written in the settings, without `://`.
+    pub from: String,
+    /// As the program hands it on.
+    pub to: String,
+}
+
 /// What a format gives of a text.
 #[derive(Clone, Debug, Default)]
 pub struct Parsed {
@@ -200,6 +209,8 @@ pub struct Parsed {
     /// Where its reader gives the whole file up: the program that reads it so does not
     /// start.
     pub refused: Option<Trouble>,
+    /// Schemes that the program writes anew.
+    pub rewrites: Vec<Rewrite>,
 }
 
 impl Parsed {

@@ -7,12 +7,14 @@ mod option_file;
 mod password_file;
 mod php;
 mod plain;
+mod prisma;
 mod properties;
 mod python;
 mod shell;
 mod toml;
 mod tree;
 mod unit;
+mod xml;
 mod yaml;
 
 pub(crate) use ini::reader as ini_reader;
@@ -53,6 +55,10 @@ pub enum Format {
     Json,
     /// YAML 1.2.
     Yaml,
+    /// XML 1.0.
+    Xml,
+    /// Prisma's schema.
+    Prisma,
     /// A Python module.
     Python,
     /// A PHP script.
@@ -83,6 +89,8 @@ impl Format {
             Format::Toml => "TOML file",
             Format::Json => "JSON file",
             Format::Yaml => "YAML file",
+            Format::Xml => "XML file",
+            Format::Prisma => "Prisma schema",
             Format::Python => "Python module",
             Format::Php => "PHP file",
             Format::OptionFile => "option file",
@@ -97,7 +105,7 @@ impl Format {
     /// One file of it, with its article.
     pub fn one(self) -> String {
         let title = self.title();
-        let article = match title.starts_with(['e', 'o', 'I', 'O']) {
+        let article = match title.starts_with(['e', 'o', 'I', 'O', 'X']) {
             true => "an",
             false => "a",
         };
@@ -132,6 +140,9 @@ impl Format {
             "toml" => Format::Toml,
             "json" | "jsonc" => Format::Json,
             "yaml" | "yml" => Format::Yaml,
+            "xml" => Format::Xml,
+            "config" if !name.starts_with('.') => Format::Xml,
+            "prisma" => Format::Prisma,
             "py" => Format::Python,
             "php" => Format::Php,
             _ => Format::Plain,
@@ -175,6 +186,8 @@ impl Format {
             Format::Toml => toml::read(text),
             Format::Json => json::read(text),
             Format::Yaml => yaml::read(string),
+            Format::Xml => xml::read(text),
+            Format::Prisma => prisma::read(text),
             Format::Python => python::read(string),
             Format::Php => php::read(string),
             Format::OptionFile => option_file::read(text),

@@ -20,6 +20,10 @@ const INSIDE: &[&str] = &[
     "dboptions",
 ];
 
+/// Where Quarkus keeps a connection's URL, apart from its account (Quarkus guides,
+/// "Configure data sources").
+const IN_QUARKUS: &[&str] = &["jdbc", "reactive"];
+
 /// Those that stand beside the connection's own keys, under no key above.
 const BESIDE: &[&str] = &["dboptions"];
 
@@ -128,9 +132,11 @@ pub(crate) fn groups(entries: &[Entry], format: Format) -> Vec<Group> {
     for (index, entry) in entries.iter().enumerate().filter(|(_, e)| e.active) {
         let mut holder = entry.holder().to_vec();
         let above = holder.last().map(|key| key.to_ascii_lowercase());
+        let of_quarkus = holder.iter().any(|key| key == "quarkus");
         let is_inside = above.is_some_and(|key| {
             let key = key.as_str();
-            INSIDE.contains(&key) && (holder.len() > 1 || BESIDE.contains(&key))
+            let inside = INSIDE.contains(&key) || of_quarkus && IN_QUARKUS.contains(&key);
+            inside && (holder.len() > 1 || BESIDE.contains(&key))
         });
         if is_inside {
             holder.pop();

@@ -71,7 +71,16 @@ const LISTS: &[List] = &[
     List {
         is: |name| name == "Gemfile",
         language: Language::Ruby,
-        names: |text| behind(text, "gem ", &['"', '\'']),
+        names: |text| {
+            let mut names = behind(text, "gem ", &['"', '\'']);
+            names.extend(text.lines().filter_map(old_rails));
+            names
+        },
+    },
+    List {
+        is: |name| name == "Gemfile.lock",
+        language: Language::Ruby,
+        names: |text| text.lines().filter_map(old_rails).collect(),
     },
     List {
         is: |name| name == "go.mod",
@@ -100,11 +109,39 @@ const LISTS: &[List] = &[
         },
     },
     List {
+        is: |name| name == "packages.config",
+        language: Language::Dotnet,
+        names: |text| behind(text, "<package id", &['"']),
+    },
+    List {
         is: |name| name.ends_with(".csproj") || name.ends_with(".fsproj"),
         language: Language::Dotnet,
         names: |text| behind(text, "<PackageReference Include", &['"']),
     },
 ];
+
+/// What stands in a project's packages beside the gem where its version of Rails has no
+/// adapter for `mysql://` (Ruby on Rails 7.2 release notes).
+pub(crate) const OLD_RAILS: &str = "rails before 7.2";
+
+/// Whether a line of a list of gems, or of what was resolved of it, names such a version.
+fn old_rails(line: &str) -> Option<String> {
+    let bare = line.trim();
+    let words: Vec<&str> = bare
+        .split([' ', '(', ')', '"', '\'', ','])
+        .filter(|word| !word.is_empty() && *word != "gem")
+        .collect();
+    let of_rails = matches!(words.first(), Some(&("rails" | "activerecord")));
+    let number = words
+        .iter()
+        .find(|word| word.starts_with(|c: char| c.is_ascii_digit()))
+        .filter(|_| of_rails)?;
+    let mut parts = number
+        .split('.')
+        .map(|part| part.parse::<u32>().unwrap_or(0));
+    let version = (parts.next()?, parts.next().unwrap_or(0));
+    (version < (7, 2)).then(|| OLD_RAILS.to_owned())
+}
 
 /// Folders of other people's code, with lists of their own.
 const FOREIGN: &[&str] = &["node_modules/", "vendor/", "site-packages/"];

@@ -41,6 +41,7 @@ pub fn engine_words() -> Vec<String> {
         );
         let leads = engine.spec.variable_leads.iter();
         out.extend(leads.map(|lead| format!("{lead}host")));
+        out.extend(engine.spec.marks.iter().map(|mark| (*mark).to_owned()));
     }
     // What holds another word of the list adds nothing to it.
     let all = out.clone();

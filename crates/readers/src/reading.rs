@@ -17,7 +17,7 @@ use self::apart::{join_constants, name_apart, pass_over, told_by_shape};
 use self::layers::Layers;
 use crate::check;
 use crate::connection::Source;
-use crate::entry::Entry;
+use crate::entry::{Entry, Rewrite};
 use crate::format::Format;
 use crate::grouping;
 use crate::machine::Machine;
@@ -208,6 +208,8 @@ impl Reading<'_> {
             })
             .collect();
         let near = packages::near(&self.project.packages, folder(&file.path));
+        let all = self.project.files.iter();
+        let rewrites: Vec<&Rewrite> = all.flat_map(|f| &f.parsed.rewrites).collect();
         let source = Source {
             id,
             format: file.format,
@@ -216,6 +218,7 @@ impl Reading<'_> {
             entries: &entries,
             worth: &worth,
             packages: &near,
+            rewrites: &rewrites,
             client_of: file.client_of,
             container: &|host| {
                 let mut services = self.project.files.iter().flat_map(|f| &f.services);

@@ -125,15 +125,12 @@ impl Report {
             return Ok(None);
         };
         let mut target = connection.target(engine, around)?;
-        // What the verdict says by itself, from the account and the secret.
-        let own = |d: &&Defect| {
-            !matches!(
-                d.kind,
-                DefectKind::Administrator
-                    | DefectKind::EmptyPassword
-                    | DefectKind::Missing
-                    | DefectKind::Unresolved
-            )
+        // What the verdict says by itself, from the account and the secret. What keeps the
+        // program from starting is no gap of its own values.
+        let own = |d: &&Defect| match d.kind {
+            DefectKind::Missing => d.stops,
+            DefectKind::Administrator | DefectKind::EmptyPassword | DefectKind::Unresolved => false,
+            _ => true,
         };
         let unknown = connection.unknown_as_defects(&target);
         target.defects.extend(unknown);

@@ -23,6 +23,7 @@ pub(super) fn symptom(evidence: Evidence<'_>) -> Option<Symptom> {
                 DefectKind::StrayWhitespace => Symptom::SettingsWhitespace,
                 DefectKind::NotEscaped | DefectKind::CutShort => Symptom::SettingsNotEscaped,
                 DefectKind::LibraryMissing => Symptom::SettingsNoLibrary,
+                DefectKind::SettingRefused => Symptom::SettingsParameter,
                 DefectKind::FileMissing => Symptom::BundleIncomplete,
                 DefectKind::FileElsewhere => Symptom::BundleElsewhere,
                 DefectKind::FileUnusable => Symptom::BundleUnusable,

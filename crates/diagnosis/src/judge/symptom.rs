@@ -40,6 +40,8 @@ symptoms! {
     SettingsNotEscaped = Settings / "not-escaped",
     /// A library that the driver needs is absent.
     SettingsNoLibrary = Settings / "library-missing",
+    /// The client would ask the server for a setting that none has.
+    SettingsParameter = Settings / "parameter-unknown",
     /// A file of certificates that the client looks for by itself is absent.
     BundleIncomplete = Bundle / "incomplete",
     /// A file of certificates that the settings name is absent.

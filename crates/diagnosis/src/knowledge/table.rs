@@ -76,7 +76,7 @@ table! {
         WhoAnswers { AnotherService Mostly, NobodyKnown Often }
         PortNumber { Usual Never, OtherEngines Never, Mistyped Always, Another Rare }
         MendedPort { Connected Always, Refused Rare, Silent Rare };
-    StartupParameterRefused: shows [SessionParameter Always, ListenerRefused Often]
+    StartupParameterRefused: shows [SettingsParameter Always, SessionParameter Always, ListenerRefused Often]
         SentParameters { None Never, Some Always }
         RefusedBy { Server Rare, Pooler Always }
         PoolerWords { Database Rare, Parameter Always, Credentials Rare, Limit Rare, Backend Rare, Waited Rare }

@@ -56,6 +56,15 @@ pub(super) fn parameters(target: &Told<'_>) -> Vec<(&'static str, String)> {
             ("application_name", told("application_name")),
             ("replication", told("replication")),
         ],
+        ClientId::NodePostgres
+        | ClientId::PostgresJs
+        | ClientId::Pgx
+        | ClientId::GoPq
+        | ClientId::Npgsql => vec![
+            ("user", user()),
+            ("database", database()),
+            ("options", told("options")),
+        ],
         _ => vec![("user", user()), ("database", database())],
     };
     all.into_iter()

@@ -124,7 +124,7 @@ pub(in super::super) type Meaning = (&'static str, &'static str);
 pub(in super::super) enum Others<'a> {
     /// It passes over them.
     PassedOver,
-    /// It refuses all but these.
+    /// It refuses all but these, whose names have no blanks here.
     RefusedBut(&'a [&'a str]),
 }
 
@@ -169,7 +169,10 @@ pub(in super::super) fn read(
                 pieces.covered.push(span);
                 let refused = match others {
                     Others::PassedOver => false,
-                    Others::RefusedBut(known) => !known.contains(&low.as_str()),
+                    Others::RefusedBut(known) => {
+                        let bare: String = low.split_whitespace().collect();
+                        !known.contains(&bare.as_str())
+                    }
                 };
                 if refused && bad.is_none() {
                     bad = Some((key.to_owned(), name));

@@ -24,6 +24,8 @@ pub(in super::super) struct Pieces {
     pub(in super::super) covered: Vec<Range<usize>>,
     /// Byte spans that were recognised, though nothing was made of them.
     pub(in super::super) recognised: Vec<Range<usize>>,
+    /// The names of parameters that this client does not know.
+    pub(in super::super) unknown: Vec<String>,
     pub(in super::super) fault: Option<Fault>,
     /// What is worth a word and stops nothing.
     pub(in super::super) remarks: Vec<Fault>,

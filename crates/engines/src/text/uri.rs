@@ -292,11 +292,13 @@ fn parameters(pieces: &mut Pieces, text: &str, start: usize, words: Words<'_>) {
                 && !shown::is_slip_of(key, known.iter().chain(SECRETS).copied()) =>
             {
                 pieces.covered.push(value);
+                pieces.unknown.push(key.to_owned());
                 let name = span.start..span.start + equals;
                 unknown.push((name, shown::key(key, known.iter().copied())));
             }
             key => {
                 pieces.covered.push(value);
+                pieces.unknown.push(key.to_owned());
                 let near = nearest(key, known.iter().chain(SECRETS).copied());
                 let what = format!(
                     "this client does not know the parameter {}",

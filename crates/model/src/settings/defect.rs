@@ -59,6 +59,8 @@ pub enum DefectKind {
     NotReloaded,
     /// A library that the driver needs is not there.
     LibraryMissing,
+    /// A setting that the client asks the server for, and that no server has.
+    SettingRefused,
     /// Others may read the file that holds the secret.
     SecretReadable,
     /// An account with all rights.
@@ -127,7 +129,8 @@ impl DefectKind {
             | DefectKind::BackslashEaten
             | DefectKind::LoopbackElsewhere
             | DefectKind::ContainerNameOutside
-            | DefectKind::LibraryMissing => Weight::Fault,
+            | DefectKind::LibraryMissing
+            | DefectKind::SettingRefused => Weight::Fault,
             DefectKind::Missing
             | DefectKind::OtherEnginesPort
             | DefectKind::PortMistyped
@@ -175,6 +178,7 @@ impl DefectKind {
             DefectKind::Inactive | DefectKind::Ineffective => CauseId::SettingInactive.into(),
             DefectKind::NotReloaded => CauseId::SettingsNotReloaded.into(),
             DefectKind::LibraryMissing => CauseId::ClientLibraryMissing.into(),
+            DefectKind::SettingRefused => CauseId::StartupParameterRefused.into(),
             DefectKind::SecretReadable => Warning::SecretReadableByOthers.into(),
             DefectKind::Administrator => Warning::AdministratorAccountUsed.into(),
             DefectKind::EmptyPassword => Warning::EmptyPassword.into(),

@@ -1,7 +1,7 @@
 //! What frameworks add to a driver's settings, or do not take: Rails' adapters, Django's
 //! dictionary of options, PDO's drivers.
 
-use chronaxis_engines::{Draft, MYSQL, POSTGRESQL, libpq_takes};
+use chronaxis_engines::{Draft, MYSQL, POSTGRESQL, by_id, libpq_takes};
 use chronaxis_model::settings::{Defect, DefectKind, Field, Place};
 use chronaxis_model::shown;
 use chronaxis_model::sourced::Sourced;
@@ -143,6 +143,34 @@ impl Source<'_> {
                 });
             }
         }
+    }
+
+    /// A URL for another engine than the one that Prisma's schema says: it compares the
+    /// scheme with its provider before anything else (its documentation, "Data sources").
+    pub(super) fn of_other_provider(
+        &self,
+        provider: Option<EngineId>,
+        of_url: Option<EngineId>,
+        entry: &Entry,
+        text: &Traced,
+    ) -> Option<Defect> {
+        let provider = provider.filter(|_| self.format == Format::Prisma)?;
+        let of_url = of_url.filter(|id| *id != provider)?;
+        let title = |id| by_id(id).spec.title;
+        let scheme = by_id(provider).spec.schemes.first().copied();
+        Some(Defect {
+            kind: DefectKind::SchemeUnknown,
+            subject: Field::of("scheme"),
+            stops: true,
+            text: format!(
+                "the provider of this schema is {}, and the URL is one for {}",
+                title(provider),
+                title(of_url)
+            ),
+            expected: format!("{}://, or the other provider", scheme.unwrap_or_default()),
+            place: Some(self.places.mark(entry, text, true)),
+            mended: None,
+        })
     }
 
     /// The driver that a string for PDO asks for and that PHP does not have.

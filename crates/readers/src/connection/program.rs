@@ -9,6 +9,7 @@ use super::Source;
 use crate::driver;
 use crate::format::Format;
 use crate::names::{Means, engine_word};
+use crate::packages::{OLD_RAILS, Package};
 use crate::resolve::is_unknown;
 use crate::traced::Traced;
 use crate::url_reader::{self, Refused, UrlReader, canonical};
@@ -19,6 +20,8 @@ pub(super) struct Anew {
     pub(super) text: Traced,
     /// Who took it apart.
     pub(super) reader: &'static UrlReader,
+    /// The names of its parameters, kept or not.
+    pub(super) parameters: Vec<String>,
 }
 
 /// What the project's reader of URLs makes of one.
@@ -34,6 +37,8 @@ pub(super) enum TakenApart {
 impl Source<'_> {
     /// Takes a URL apart as the project does.
     pub(super) fn taken_apart(&self, text: &Traced, hint: Option<EngineId>) -> TakenApart {
+        let rewritten = self.rewritten(text);
+        let text = rewritten.as_ref().unwrap_or(text);
         let string = text.as_str();
         let scheme = string.trim_start().split("://").next().unwrap_or_default();
         // What a variable will bring is not known: its signs may be in any place.
@@ -53,7 +58,15 @@ impl Source<'_> {
             let Some(engine) = told else {
                 return TakenApart::AsItStands;
             };
-            return TakenApart::Refused(Box::new(scheme_unknown(reader, scheme, engine)), reader);
+            let known = reader.schemes.unwrap_or_default().iter();
+            let mut fits =
+                known.filter(|s| !s.contains('*') && engine_word(s) == Some(Means::Engine(engine)));
+            let near = fits.next().copied().unwrap_or_default();
+            return TakenApart::Refused(Box::new(scheme_unknown(reader, scheme, near)), reader);
+        }
+        if reader.id == "rails" && low == "mysql" && self.has_old_rails() {
+            let refused = scheme_unknown(reader, scheme, "mysql2");
+            return TakenApart::Refused(Box::new(refused), reader);
         }
         match (reader.read)(string) {
             Ok(parts) => {
@@ -70,10 +83,60 @@ impl Source<'_> {
                     return TakenApart::Refused(Box::new(no_library(reader, absent)), reader);
                 }
                 let text = canonical(&parts, scheme, reader.takes, reader.tls, text);
-                TakenApart::Anew(Anew { text, reader })
+                let parameters = parts.query.into_iter().map(|(name, _)| name).collect();
+                TakenApart::Anew(Anew {
+                    text,
+                    reader,
+                    parameters,
+                })
             }
             Err(why) => TakenApart::Refused(Box::new(refused(reader, why)), reader),
         }
+    }
+
+    fn has_old_rails(&self) -> bool {
+        self.packages.iter().any(|p| p.name == OLD_RAILS)
+    }
+
+    /// That versions of Rails differ about a scheme, where none is told.
+    pub(super) fn rails_differ(&self, reader: &UrlReader, text: &Traced) -> Option<Defect> {
+        let of_mysql = reader.id == "rails" && text.as_str().starts_with("mysql://");
+        of_mysql.then(|| Defect {
+            kind: DefectKind::ReadersDiffer,
+            subject: Field::of("scheme"),
+            stops: false,
+            text: "Rails before 7.2 has no adapter mysql and does not start; later versions take mysql2 for it".to_owned(),
+            expected: "mysql2://".to_owned(),
+            place: None,
+            mended: None,
+        })
+    }
+
+    /// A URL where the project's driver takes none.
+    pub(super) fn takes_no_url(&self, client: ClientId, text: &Traced) -> Option<String> {
+        // A library that takes URLs makes a string of the driver's of them.
+        let translates = |p: &&Package| p.name.contains("dburl") || p.name.contains("migrate");
+        let in_settings = matches!(self.format, Format::Json | Format::Xml);
+        let form = match client {
+            ClientId::GoMysql if !self.packages.iter().any(|p| translates(&p)) => {
+                "user:password@tcp(host:port)/database"
+            }
+            ClientId::Npgsql if in_settings => "Host=…;Database=…;Username=…;Password=…",
+            ClientId::MysqlConnector if in_settings => "Server=…;Database=…;User ID=…;Password=…",
+            _ => return None,
+        };
+        text.as_str().contains("://").then(|| form.to_owned())
+    }
+
+    /// A URL with the scheme that the project's program gives it.
+    fn rewritten(&self, text: &Traced) -> Option<Traced> {
+        let (scheme, _) = text.as_str().split_once("://")?;
+        let rewrite = self.rewrites.iter().find(|r| r.from == scheme)?;
+        let (file, from) = text.origin(0);
+        let mut out = Traced::opaque(&rewrite.to, from);
+        out.in_file(file);
+        out.append(&text.slice(scheme.len()..text.as_str().len()));
+        Some(out)
     }
 
     /// Whether the file is one that the project's program gets its settings from, rather
@@ -89,20 +152,22 @@ impl Source<'_> {
                 | Format::Json
                 | Format::Yaml
                 | Format::Python
+                | Format::Xml
+                | Format::Prisma
         )
     }
 
     /// Says whose rules count, where the dependency lists name the driver.
     pub(super) fn by_driver(&self, draft: &mut chronaxis_engines::Draft, engine: Option<EngineId>) {
-        let named = |id: EngineId| driver::of(self.packages, id);
         let plain = matches!(
             draft.client,
             ClientId::Libpq | ClientId::Libmysqlclient | ClientId::Libmariadb
         );
-        let Some((package, client)) = engine
-            .and_then(named)
-            .filter(|_| self.is_programs() && plain)
-        else {
+        let Some(engine) = engine.filter(|_| self.is_programs() && plain) else {
+            return;
+        };
+        let Some((package, client)) = driver::of(self.packages, engine) else {
+            draft.defects.extend(self.no_driver(engine));
             return;
         };
         match client {
@@ -124,6 +189,31 @@ impl Source<'_> {
     }
 }
 
+impl Source<'_> {
+    /// That the project's dependency lists have no driver for an engine.
+    fn no_driver(&self, engine: EngineId) -> Option<Defect> {
+        // What services and shells start need not be this program.
+        let other = self.of_services || self.client_of.is_some();
+        let lacking = driver::lacking(self.packages, engine).filter(|_| !other)?;
+        let title = by_id(engine).spec.title;
+        Some(Defect {
+            kind: DefectKind::LibraryMissing,
+            subject: Field::DRIVER,
+            stops: true,
+            text: format!(
+                "the dependency list has {} and no driver for {title}",
+                lacking.has
+            ),
+            expected: format!(
+                "{} in the dependency list, or the string of another database",
+                lacking.package
+            ),
+            place: None,
+            mended: None,
+        })
+    }
+}
+
 fn no_library(reader: &UrlReader, absent: &'static str) -> Defect {
     Defect {
         kind: DefectKind::LibraryMissing,
@@ -141,11 +231,7 @@ fn no_library(reader: &UrlReader, absent: &'static str) -> Defect {
     }
 }
 
-fn scheme_unknown(reader: &UrlReader, scheme: &str, engine: EngineId) -> Defect {
-    let known = reader.schemes.unwrap_or_default().iter();
-    let mut fits =
-        known.filter(|s| !s.contains('*') && engine_word(s) == Some(Means::Engine(engine)));
-    let expected = fits.next().copied().unwrap_or_default();
+fn scheme_unknown(reader: &UrlReader, scheme: &str, expected: &str) -> Defect {
     Defect {
         kind: DefectKind::SchemeUnknown,
         subject: Field::of("scheme"),

@@ -105,24 +105,10 @@ impl Source<'_> {
         }
         let names_driver = string.split("://").next().is_some_and(|s| s.contains('+'));
         let of_go = string.contains("@tcp(") || string.contains("@unix(");
-        let of_dotnet = self.format == Format::Json && string.contains(';');
+        let of_dotnet = matches!(self.format, Format::Json | Format::Xml) && string.contains(';');
         let of_keywords = !string.contains("://") && !string.contains(';') && string.contains('=');
         if (string.contains("://") && !names_driver) || of_go || of_dotnet || of_keywords {
             self.by_driver(&mut draft, engine);
-        }
-        match draft.client {
-            // What these do not know they ask the server for, as settings of the session.
-            ClientId::Pgx | ClientId::GoPq => {
-                let subjects = [Field::PARAMETERS, Field::of("keyword")];
-                let unknown = |d: &Defect| d.stops && subjects.contains(&d.subject);
-                draft.defects.retain(|d| !unknown(d));
-            }
-            ClientId::Npgsql | ClientId::MysqlConnector => {
-                draft
-                    .defects
-                    .retain(|d| d.kind != DefectKind::ClientUnknown);
-            }
-            _ => {}
         }
         if engine.is_none() {
             draft
@@ -178,6 +164,33 @@ impl Source<'_> {
                 .place
                 .take()
                 .map(|p| self.places.mark_in(p, entry, text));
+        }
+        let names: &[String] = match &taken {
+            TakenApart::Anew(anew) => &anew.parameters,
+            _ => &[],
+        };
+        let mark = || self.places.mark(entry, written, true);
+        self.judge_parameters(&mut draft, engine, (by, names), mark);
+        if matches!(draft.client, ClientId::Npgsql | ClientId::MysqlConnector) {
+            draft
+                .defects
+                .retain(|d| d.kind != DefectKind::ClientUnknown);
+        }
+        let differ = by.and_then(|reader| self.rails_differ(reader, written));
+        draft.defects.extend(differ.map(|d| Defect {
+            place: Some(mark()),
+            ..d
+        }));
+        if let Some(form) = self.takes_no_url(draft.client, written) {
+            draft.defects.push(Defect {
+                kind: DefectKind::Unreadable,
+                subject: Field::STRING,
+                stops: true,
+                text: format!("{} takes no URL", draft.client.as_str()),
+                expected: form,
+                place: Some(mark()),
+                mended: None,
+            });
         }
         if let TakenApart::Refused(defect, _) = taken {
             // What others would say of it does not matter to this program.

@@ -99,7 +99,7 @@ fn decoded(raw: &str, from: usize) -> Traced {
 }
 
 /// `${NAME}` and `${NAME:default}` as the frameworks that read these files put them in.
-fn looks(known: Traced) -> Vec<Part> {
+pub(super) fn looks(known: Traced) -> Vec<Part> {
     let mut parts = Vec::new();
     let mut at = 0;
     let text = known.as_str();

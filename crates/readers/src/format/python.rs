@@ -2,6 +2,7 @@
 //! concatenation, names bound to these above, and looks into the environment are followed.
 
 mod literal;
+mod rewrites;
 mod worth;
 
 use std::collections::BTreeMap;
@@ -58,6 +59,7 @@ pub(super) fn read(text: &str) -> Parsed {
         bound: BTreeMap::new(),
     };
     module.walk(syntax.root_node());
+    module.tree.parsed.rewrites = module.rewrites(syntax.root_node());
     if let Some(at) = first_error(syntax.root_node()) {
         module
             .tree

@@ -51,6 +51,7 @@ pub(super) fn read(text: &str) -> Pieces {
             pieces.add(key, value, span);
         } else {
             pieces.covered.push(span);
+            pieces.unknown.push(key.to_owned());
             let near = nearest(key, KEYWORDS.iter().chain(SECRETS).copied());
             let what = format!(
                 "this client does not know the keyword {}",

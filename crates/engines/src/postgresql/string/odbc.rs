@@ -45,6 +45,79 @@ const DOTNET: &[Meaning] = &[
     ("timeout", "connect_timeout"),
     ("application name", "application_name"),
     ("target session attributes", "target_session_attrs"),
+    ("options", "options"),
+];
+
+/// Its other keywords, without blanks: it does not start with one that it has not.
+const OF_DOTNET: &[&str] = &[
+    "arraynullabilitymode",
+    "autoprepareminusages",
+    "backendtimeouts",
+    "cancellationtimeout",
+    "channelbinding",
+    "checkcertificaterevocation",
+    "clientcertificate",
+    "clientcertificatekey",
+    "clientencoding",
+    "commandtimeout",
+    "connectionidlelifetime",
+    "connectionlifetime",
+    "connectionpruninginterval",
+    "convertinfinitydatetime",
+    "efadmindatabase",
+    "eftemplatedatabase",
+    "encoding",
+    "enlist",
+    "entityadmindatabase",
+    "entitytemplatedatabase",
+    "gssencryptionmode",
+    "hostrecheckseconds",
+    "includeerrordetail",
+    "includeerrordetails",
+    "includerealm",
+    "integratedsecurity",
+    "internalcommandtimeout",
+    "keepalive",
+    "kerberosservicename",
+    "krbsrvname",
+    "loadbalancehosts",
+    "loadbalancetimeout",
+    "loadtablecomposites",
+    "logparameters",
+    "maxautoprepare",
+    "maximumpoolsize",
+    "maxpoolsize",
+    "minimumpoolsize",
+    "minpoolsize",
+    "multiplexing",
+    "noresetonclose",
+    "persistsecurityinfo",
+    "pooling",
+    "preloadreader",
+    "readbuffersize",
+    "replicationmode",
+    "requireauth",
+    "searchpath",
+    "servercompatibilitymode",
+    "socketreceivebuffersize",
+    "socketsendbuffersize",
+    "sslcertificate",
+    "sslkey",
+    "sslnegotiation",
+    "sslpassword",
+    "tcpkeepalive",
+    "tcpkeepaliveinterval",
+    "tcpkeepalivetime",
+    "targetsessionattributes",
+    "timezone",
+    "trustservercertificate",
+    "usejsonb",
+    "useperfcounters",
+    "usesslstream",
+    "writebuffersize",
+    "writecoalescingbufferthresholdbytes",
+    "rootcertificate",
+    "applicationname",
 ];
 
 /// A password as the ODBC driver has it, where it stands outside braces: decoded as forms of
@@ -54,12 +127,16 @@ pub fn psqlodbc_password(text: &str) -> String {
     percent_decode_str(&spaced).decode_utf8_lossy().into_owned()
 }
 
-/// Reads it. What the driver has beside these words is its own business, and what it does
-/// not know it passes over.
+/// Reads it. What the ODBC driver has beside these words is its own business, and what it
+/// does not know it passes over; .NET's driver refuses it.
 pub(super) fn read(text: &str) -> Pieces {
     let of_odbc = data_source::driver(text).is_some();
     let words = if of_odbc { ODBC } else { DOTNET };
-    let mut pieces = data_source::read(text, 0, words, Others::PassedOver, OfTwo::Last);
+    let others = match of_odbc {
+        true => Others::PassedOver,
+        false => Others::RefusedBut(OF_DOTNET),
+    };
+    let mut pieces = data_source::read(text, 0, words, others, OfTwo::Last);
     for piece in &mut pieces.found {
         if piece.key == "sslmode" {
             let low = piece.value.to_ascii_lowercase();

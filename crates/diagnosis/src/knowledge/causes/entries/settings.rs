@@ -47,7 +47,7 @@ causes! { SETTINGS
     ["Type the value again instead of pasting it."];
 
     ClientLibraryMissing Settings DEVELOPER;
-    "A library that the driver needs is not installed on this machine.";
+    "The program lacks the driver that this connection needs, or a library of it.";
     "The program says that it cannot load or find a driver.";
     "The settings name the driver, and its file does not exist.";
     ["Install the driver's package, or correct the path in the list of drivers."];
