@@ -62,14 +62,16 @@ pub(crate) fn writing(
     places: &Places<'_>,
     connection: &Connection,
     format: Format,
-    reader: Option<&'static Reader>,
+    reader_of: &dyn Fn(&Entry) -> Option<&'static Reader>,
     worth: &dyn Fn(&Entry) -> Traced,
 ) -> Vec<Defect> {
     let mut out = Vec::new();
     for (role, entry) in &connection.entries {
         let text = worth(entry);
+        let reader = reader_of(entry);
         let subject = subject(*role);
         out.extend(readers::cut(places, entry, &text, *role, reader));
+        out.extend(readers::kept(places, entry, &text, *role, reader));
         if let Some(eaten) = eaten(*role, entry, &text) {
             let words = format!(
                 "in double quotes a backslash starts an escape: the {subject} contains {eaten}"

@@ -41,7 +41,7 @@ const fn own_rules(language: Language, package: &'static str, engine: EngineId) 
     }
 }
 
-use Language::{Dotnet, Go, Java, Javascript, Php, Python, Ruby};
+use Language::{Dotnet, Go, Java, Javascript, Php, Python, Ruby, Rust};
 
 /// All of them; of those that a project has, the first of its engine counts.
 pub const DRIVERS: &[Driver] = &[
@@ -90,6 +90,17 @@ pub const DRIVERS: &[Driver] = &[
         MYSQL,
         ClientId::GoMysql,
     ),
+    own_rules(Rust, "sqlx/postgres", POSTGRESQL),
+    own_rules(Rust, "sqlx/mysql", MYSQL),
+    own_rules(Rust, "sea-orm/sqlx-postgres", POSTGRESQL),
+    own_rules(Rust, "sea-orm/sqlx-mysql", MYSQL),
+    own_rules(Rust, "tokio-postgres", POSTGRESQL),
+    own_rules(Rust, "postgres", POSTGRESQL),
+    own_rules(Rust, "deadpool-postgres", POSTGRESQL),
+    own_rules(Rust, "mysql_async", MYSQL),
+    own_rules(Rust, "mysql", MYSQL),
+    driver(Rust, "diesel/postgres", POSTGRESQL, ClientId::Libpq),
+    driver(Rust, "diesel/mysql", MYSQL, ClientId::Libmysqlclient),
     driver(Dotnet, "npgsql", POSTGRESQL, ClientId::Npgsql),
     driver(
         Dotnet,

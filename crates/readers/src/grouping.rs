@@ -127,7 +127,7 @@ impl Group {
 
 /// Sorts the entries of a file into groups that may be connections, in the order of the
 /// file.
-pub(crate) fn groups(entries: &[Entry], format: Format) -> Vec<Group> {
+pub(crate) fn groups(entries: &[Entry], format: Format, is_chart: bool) -> Vec<Group> {
     let mut by_key: BTreeMap<(usize, Vec<String>, String), Group> = BTreeMap::new();
     for (index, entry) in entries.iter().enumerate().filter(|(_, e)| e.active) {
         let mut holder = entry.holder().to_vec();
@@ -183,7 +183,9 @@ pub(crate) fn groups(entries: &[Entry], format: Format) -> Vec<Group> {
     }
     let mut groups: Vec<Group> = by_key.into_values().collect();
     join_strays(&mut groups, entries);
-    groups.retain(|group| group.may_be_one(entries, format));
+    // What a chart installs by itself has an account and no place yet.
+    let placed = |g: &Group| !is_chart || g.has(Role::Url) || g.has(Role::Host);
+    groups.retain(|group| group.may_be_one(entries, format) && placed(group));
     groups.sort_by_key(|group| group.fields.first().map(|(_, at)| *at));
     groups
 }

@@ -20,6 +20,8 @@ pub enum Language {
     Java,
     /// C# and its kin.
     Dotnet,
+    /// Rust.
+    Rust,
 }
 
 /// A package that a project uses.
@@ -93,6 +95,11 @@ const LISTS: &[List] = &[
                 .map(str::to_owned)
                 .collect()
         },
+    },
+    List {
+        is: |name| name == "Cargo.toml",
+        language: Language::Rust,
+        names: of_cargo,
     },
     List {
         is: |name| name == "pom.xml",
@@ -231,6 +238,29 @@ fn of_toml(text: &str) -> Vec<String> {
             | ["tool", "poetry", "group", _, "dependencies", name, ..]
             | ["packages" | "dev-packages", name, ..] => out.extend(requirement(name)),
             _ => {}
+        }
+    }
+    out
+}
+
+/// The crates of a manifest, and each of their features behind a slash: one crate may be for
+/// several engines (The Cargo Book, "Specifying Dependencies").
+fn of_cargo(text: &str) -> Vec<String> {
+    let parsed = Format::Toml.read(&Text::new(text.to_owned()));
+    let mut out = Vec::new();
+    for entry in &parsed.entries {
+        let path: Vec<&str> = entry.path.iter().map(String::as_str).collect();
+        let rest = match path.as_slice() {
+            ["dependencies", rest @ ..] | ["workspace", "dependencies", rest @ ..] => rest,
+            _ => continue,
+        };
+        match rest {
+            [name, "features", _] => {
+                let feature = entry.value.plain();
+                out.extend(feature.map(|f| format!("{name}/{}", f.as_str())));
+            }
+            [name, ..] => out.push((*name).to_owned()),
+            [] => {}
         }
     }
     out

@@ -164,6 +164,8 @@ pub fn describes(path: &str, bytes: &[u8]) -> bool {
         Format::PasswordFile | Format::Odbc | Format::OdbcDrivers | Format::ServiceFile => true,
         // A variable may be read elsewhere, whatever it is called.
         Format::Environment => true,
+        // It may name a file of variables, whatever stands in that.
+        Format::Unit => true,
         // In a program the words for places and accounts stand everywhere.
         Format::Python => searches.names_engine(bytes) || searches.of_program(bytes),
         // What only overrides a value of another file names no place.

@@ -5,6 +5,7 @@ mod data_sources;
 mod layers;
 mod named_files;
 mod of_program;
+mod profiles;
 mod readers;
 mod services;
 mod star_imports;
@@ -80,6 +81,12 @@ impl Project {
         }
         variables
     }
+}
+
+/// Whether a file holds the values of a chart (Helm's documentation, "Values Files").
+fn is_chart(file: &File) -> bool {
+    let name = file.path.rsplit('/').next().unwrap_or_default();
+    file.format == Format::Yaml && name.starts_with("values")
 }
 
 /// A reading under way.
@@ -190,6 +197,7 @@ impl Reading<'_> {
                 match file.format {
                     Format::Unit => self.with_environment_files(file, own),
                     Format::Odbc => data_sources::as_drivers_do(&own),
+                    Format::Yaml if self.project.as_program => profiles::laid_over(file, own),
                     _ => own,
                 }
             }
@@ -227,7 +235,7 @@ impl Reading<'_> {
         };
         let first = report.connections.len();
         let given = self.given_to_readers(id, file, &layers);
-        for group in grouping::groups(&worded, file.format) {
+        for group in grouping::groups(&worded, file.format, is_chart(file)) {
             let Some(mut connection) = source.connection(&group) else {
                 continue;
             };
@@ -282,7 +290,7 @@ impl Reading<'_> {
                 &self.places,
                 &connection,
                 file.format,
-                reader,
+                &|entry: &Entry| self.file(entry.file)?.readers.first().copied(),
                 &worth,
             ));
             let outranked = self.outranked(id, file, &connection);
@@ -322,6 +330,9 @@ impl Reading<'_> {
             &mut own,
             default.as_ref().map(crate::traced::Traced::as_str),
         );
+        if self.project.as_program {
+            profiles::pass_over(file, &mut own);
+        }
         name_apart(&mut own);
         // A program that describes no connection may be written for another version of its
         // language: what cannot be read of it is nobody's matter here.

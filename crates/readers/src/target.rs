@@ -110,6 +110,33 @@ impl Connection {
     }
 }
 
+/// A value that cannot be used for what was taken into it is no riddle: what was taken into
+/// it stops the client.
+fn told_by_blanks(defects: &mut Vec<Defect>) {
+    let taken_in = |d: &Defect| {
+        matches!(
+            d.kind,
+            DefectKind::StrayWhitespace | DefectKind::CommentKept
+        )
+    };
+    let told: Vec<Field> = defects
+        .iter()
+        .filter(|d| taken_in(d))
+        .map(|d| d.subject.clone())
+        .collect();
+    let unusable =
+        |d: &Defect| d.kind == DefectKind::Unreadable && d.stops && told.contains(&d.subject);
+    let stopped: Vec<Field> = defects
+        .iter()
+        .filter(|d| unusable(d))
+        .map(|d| d.subject.clone())
+        .collect();
+    defects.retain(|d| !unusable(d));
+    for defect in defects.iter_mut().filter(|d| taken_in(d)) {
+        defect.stops |= stopped.contains(&defect.subject);
+    }
+}
+
 impl Report {
     /// A connection's target with all that this reading shows of it, for a walk.
     ///
@@ -141,6 +168,7 @@ impl Report {
             .defects
             .extend(connection.alternatives.iter().cloned());
         target.defects.extend(self.disagreeing(number));
+        told_by_blanks(&mut target.defects);
         // A file that its client opens late stops nothing before it is dialled.
         let late = target.encryption.stopped_late;
         if target.defects.iter().any(|d| d.stops_dialling(late)) {

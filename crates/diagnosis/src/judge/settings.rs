@@ -20,7 +20,9 @@ pub(super) fn symptom(evidence: Evidence<'_>) -> Option<Symptom> {
                 DefectKind::Placeholder => Symptom::SettingsPlaceholder,
                 DefectKind::SchemeUnknown => Symptom::SettingsScheme,
                 DefectKind::Missing => Symptom::SettingsMissing,
-                DefectKind::StrayWhitespace => Symptom::SettingsWhitespace,
+                DefectKind::StrayWhitespace | DefectKind::CommentKept => {
+                    Symptom::SettingsWhitespace
+                }
                 DefectKind::NotEscaped | DefectKind::CutShort => Symptom::SettingsNotEscaped,
                 DefectKind::LibraryMissing => Symptom::SettingsNoLibrary,
                 DefectKind::SettingRefused => Symptom::SettingsParameter,

@@ -44,16 +44,16 @@ table! {
     SettingsUnreadable: shows [SettingsUnreadable Always];
     SchemeUnknown: shows [SettingsScheme Always];
     SettingMissing: shows [LoginDenied Often, SettingsMissing Always, PortSocketMissing Often, PortSocketRefused Sometimes, LoginCredentials Often, LoginIdentity Often, SessionNoDatabase Often]
-        ValueShape { Clean Never, Blank Never, Placeholder Never, LeftOut Always, LookAlike Never, Percent Never };
+        ValueShape { Clean Never, Blank Never, BlankElsewhere Never, Placeholder Never, LeftOut Always, LookAlike Never, Percent Never };
     PlaceholderLeftIn: shows [LoginDenied Often, SettingsPlaceholder Always, NameNotFound Often, LoginPlaceholder Always, LoginCredentials Often, LoginIdentity Often, LoginHostRefused Mostly, SessionNoDatabase Often]
-        ValueShape { Clean Rare, Blank Never, Placeholder Always, LeftOut Never, LookAlike Never, Percent Rare };
-    StrayWhitespace: shows [SettingsWhitespace Always, NameNotFound Often, LoginIdentity Often, LoginHostRefused Often, SessionNoDatabase Often]
-        ValueShape { Clean Never, Blank Always, Placeholder Never, LeftOut Never, LookAlike Never, Percent Never };
+        ValueShape { Clean Rare, Blank Never, BlankElsewhere Never, Placeholder Always, LeftOut Never, LookAlike Never, Percent Rare };
+    StrayWhitespace: shows [SettingsWhitespace Always, NameNotFound Often, LoginIdentity Often, LoginCredentials Often, LoginDenied Often, LoginHostRefused Often, SessionNoDatabase Often]
+        ValueShape { Clean Never, Blank Never, BlankElsewhere Always, Placeholder Never, LeftOut Never, LookAlike Never, Percent Never };
     CharacterNotEscaped: shows [LoginDenied Sometimes, SettingsNotEscaped Always, LoginCredentials Sometimes]
-        ValueShape { Clean Never, Blank Never, Placeholder Never, LeftOut Never, LookAlike Never, Percent Always }
+        ValueShape { Clean Never, Blank Never, BlankElsewhere Never, Placeholder Never, LeftOut Never, LookAlike Never, Percent Always }
         RepairedSecret { BlanksOff Never, Decoded Always, None Rare };
     LookAlikeLetter: shows [LoginDenied Often, NameNotFound Often, LoginIdentity Often, LoginCredentials Often, LoginHostRefused Often, SessionNoDatabase Often]
-        ValueShape { Clean Never, Blank Never, Placeholder Never, LeftOut Never, LookAlike Always, Percent Never };
+        ValueShape { Clean Never, Blank Never, BlankElsewhere Never, Placeholder Never, LeftOut Never, LookAlike Always, Percent Never };
     ClientLibraryMissing: shows [SettingsNoLibrary Always];
     // What the files round the settings say: found there, or there is no ground for it.
     BackslashEaten: shows [NameNotFound Mostly, PortSocketMissing Mostly, LoginCredentials Always, LoginDenied Mostly, LoginIdentity Mostly]
@@ -92,7 +92,7 @@ table! {
     NameDoesNotExist: shows [NameNotFound Often]
         ResolverWord { Denied Always, Empty Rare, Failed Rare, Silent Sometimes, Garbled Rare }
         NearNames { None Often, Exists Mostly, Everything Sometimes }
-        ValueShape { Clean Always, Blank Rare, Placeholder Rare, LeftOut Rare, LookAlike Rare, Percent Rare };
+        ValueShape { Clean Always, Blank Rare, BlankElsewhere Rare, Placeholder Rare, LeftOut Rare, LookAlike Rare, Percent Rare };
     NameHasNoAddress: shows [NameNoAddress Mostly, NameNotFound Sometimes]
         ResolverWord { Denied Rare, Empty Always, Failed Rare, Silent Sometimes, Garbled Rare };
     NameServiceFailing: shows [NameFailing Often]
@@ -203,7 +203,7 @@ table! {
         RequestConfirmed { Confirmed Mostly, Unconfirmed Always }
         TargetPlace { Loopback Rare, OwnAddress Rare, Elsewhere Always };
     SocketFileMissing: shows [PortSocketMissing Often]
-        ValueShape { Clean Mostly, Blank Rare, Placeholder Rare, LeftOut Often, LookAlike Rare, Percent Rare };
+        ValueShape { Clean Mostly, Blank Rare, BlankElsewhere Rare, Placeholder Rare, LeftOut Often, LookAlike Rare, Percent Rare };
     SocketNotPermitted: shows [PortSocketClosed Always];
     ClientResourceExhausted: shows [PortLocalFailure Always];
 
@@ -361,18 +361,18 @@ table! {
         RefusedBy { Server Rare, Pooler Always }
         PoolerWords { Database Rare, Parameter Rare, Credentials Always, Limit Rare, Backend Rare, Waited Rare }
         ServerLog { Password Always, Role Mostly, Database Rare, Parameter Rare, Backend Rare, Limit Rare, Nothing Rare }
-        ValueShape { Clean Always, Blank Sometimes, Placeholder Sometimes, LeftOut Often, LookAlike Sometimes, Percent Often };
+        ValueShape { Clean Always, Blank Sometimes, BlankElsewhere Rare, Placeholder Sometimes, LeftOut Often, LookAlike Sometimes, Percent Often };
     PasswordHasStrayWhitespace: shows [LoginDenied Often, LoginCredentials Often]
-        ValueShape { Clean Never, Blank Always, Placeholder Never, LeftOut Never, LookAlike Never, Percent Never }
+        ValueShape { Clean Never, Blank Always, BlankElsewhere Never, Placeholder Never, LeftOut Never, LookAlike Never, Percent Never }
         RepairedSecret { BlanksOff Always, Decoded Never, None Rare };
     UserUnknown: shows [LoginIdentity Often]
         ProofBefore { Accepted Rare, NoneAsked Mostly }
         RoleWords { NoSuchRole Always, MayNotSignIn Rare, Certificate Rare, OwnAccount Rare }
-        ValueShape { Clean Mostly, Blank Rare, Placeholder Rare, LeftOut Sometimes, LookAlike Rare, Percent Rare };
+        ValueShape { Clean Mostly, Blank Rare, BlankElsewhere Rare, Placeholder Rare, LeftOut Sometimes, LookAlike Rare, Percent Rare };
     LoginNotAllowedForRole: shows [LoginIdentity Often]
         ProofBefore { Accepted Mostly, NoneAsked Mostly }
         RoleWords { NoSuchRole Rare, MayNotSignIn Always, Certificate Rare, OwnAccount Rare }
-        ValueShape { Clean Mostly, Blank Rare, Placeholder Rare, LeftOut Rare, LookAlike Rare, Percent Rare };
+        ValueShape { Clean Mostly, Blank Rare, BlankElsewhere Rare, Placeholder Rare, LeftOut Rare, LookAlike Rare, Percent Rare };
     ClientHostNotPermitted: shows [LoginDenied Sometimes, LoginHostRefused Often]
         OwnCertificate { NotAsked Mostly, NoneThere Sometimes, Shown Often, AnotherName Rare }
         HostWords { NoRule Always, Certificate Rare }
@@ -388,7 +388,7 @@ table! {
         RefusedBy { Server Rare, Pooler Always }
         PoolerWords { Database Always, Parameter Rare, Credentials Rare, Limit Rare, Backend Rare, Waited Rare }
         ServerLog { Password Rare, Role Rare, Database Always, Parameter Rare, Backend Rare, Limit Rare, Nothing Rare }
-        ValueShape { Clean Always, Blank Rare, Placeholder Rare, LeftOut Sometimes, LookAlike Rare, Percent Rare };
+        ValueShape { Clean Always, Blank Rare, BlankElsewhere Rare, Placeholder Rare, LeftOut Sometimes, LookAlike Rare, Percent Rare };
     DatabaseNotPermitted: shows [SessionNotPermitted Always];
     DatabaseTakesNoConnections: shows [SessionDatabaseClosed Always];
     WrongInstance: shows [SessionWritable Always, LoginUnproven Often];

@@ -59,6 +59,8 @@ pub enum DefectKind {
     NotReloaded,
     /// A library that the driver needs is not there.
     LibraryMissing,
+    /// A comment behind a value that its reader takes for a part of it.
+    CommentKept,
     /// A setting that the client asks the server for, and that no server has.
     SettingRefused,
     /// Others may read the file that holds the secret.
@@ -137,6 +139,7 @@ impl DefectKind {
             | DefectKind::FileMissing
             | DefectKind::Unresolved
             | DefectKind::CutShort
+            | DefectKind::CommentKept
             | DefectKind::SourcesDisagree
             | DefectKind::Inactive
             | DefectKind::Ineffective
@@ -155,14 +158,18 @@ impl DefectKind {
     /// that has it.
     pub fn cause(self, subject: &Field) -> FindingId {
         match self {
-            DefectKind::StrayWhitespace if *subject == Field::PASSWORD => {
+            DefectKind::StrayWhitespace | DefectKind::CommentKept
+                if *subject == Field::PASSWORD =>
+            {
                 CauseId::PasswordHasStrayWhitespace.into()
             }
             DefectKind::Unreadable => CauseId::SettingsUnreadable.into(),
             DefectKind::SchemeUnknown => CauseId::SchemeUnknown.into(),
             DefectKind::Missing => CauseId::SettingMissing.into(),
             DefectKind::Placeholder | DefectKind::Unresolved => CauseId::PlaceholderLeftIn.into(),
-            DefectKind::StrayWhitespace => CauseId::StrayWhitespace.into(),
+            DefectKind::StrayWhitespace | DefectKind::CommentKept => {
+                CauseId::StrayWhitespace.into()
+            }
             DefectKind::NotEscaped | DefectKind::CutShort => CauseId::CharacterNotEscaped.into(),
             DefectKind::LookAlike => CauseId::LookAlikeLetter.into(),
             DefectKind::FileMissing => CauseId::BundleIncomplete.into(),

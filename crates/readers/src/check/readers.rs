@@ -5,7 +5,7 @@ use chronaxis_model::shown;
 
 use super::{finding, subject};
 use crate::connection::Connection;
-use crate::entry::{Entry, Parsed};
+use crate::entry::{Entry, Parsed, Quotes};
 use crate::names::Role;
 use crate::places::Places;
 use crate::reader::{self, Reader, Unset};
@@ -56,6 +56,49 @@ pub(crate) fn cut(
                 .or_else(|| places.mended_secret(entry, text, how)),
         };
     }
+    Some(defect)
+}
+
+/// A comment behind a value that its reader takes for a part of it.
+pub(crate) fn kept(
+    places: &Places<'_>,
+    entry: &Entry,
+    text: &Traced,
+    role: Role,
+    reader: Option<&'static Reader>,
+) -> Option<Defect> {
+    let reader = reader.filter(|_| entry.value.cut.is_none())?;
+    let (value, comment) = text.as_str().split_once(" #")?;
+    let begins = comment.starts_with(|c: char| c == ' ' || c.is_alphabetic());
+    // Within quotes it is meant; a sign at the very end may be.
+    let quoted = entry.value.quotes != Quotes::None || text.as_str().starts_with(['"', '\'']);
+    if quoted || !begins || value.trim().is_empty() {
+        return None;
+    }
+    // Of a URL the last part takes it.
+    let subject = match role {
+        Role::Url if text.as_str().contains('?') => "parameters",
+        Role::Url => "database",
+        role => subject(role),
+    };
+    let secret = matches!(role, Role::Password | Role::Url);
+    let mut defect = finding(
+        places,
+        DefectKind::CommentKept,
+        subject,
+        (entry, text),
+        (
+            format!(
+                "{} knows no comment behind a value: what begins with \"#\" is part of the {subject}",
+                reader.title
+            ),
+            "the comment on a line of its own",
+        ),
+    );
+    defect.mended = match secret {
+        true => places.mended_secret(entry, text, "without the comment"),
+        false => places.line_as(entry, value.trim_end()),
+    };
     Some(defect)
 }
 

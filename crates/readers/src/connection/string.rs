@@ -56,6 +56,9 @@ impl Source<'_> {
         hint: Option<EngineId>,
     ) -> Option<ReadString> {
         let string = text.as_str();
+        if let Some(inner) = within_quotes(text) {
+            return self.quoted_string(entry, text, &inner, hint);
+        }
         if !is_string(string) {
             if is_unknown(string) {
                 return Some(ReadString::unknown(entry, text, hint, self));
@@ -207,6 +210,28 @@ impl Source<'_> {
         })
     }
 
+    /// A string whose quotes its reader takes for a part of it: no client knows such a scheme.
+    fn quoted_string(
+        &self,
+        entry: &Entry,
+        text: &Traced,
+        inner: &Traced,
+        hint: Option<EngineId>,
+    ) -> Option<ReadString> {
+        let mut read = self.string(entry, inner, hint)?;
+        read.draft.defects.retain(|d| !d.stops);
+        read.draft.defects.push(Defect {
+            kind: DefectKind::StrayWhitespace,
+            subject: Field::STRING,
+            stops: true,
+            text: "the quotes around the string are part of the value here".to_owned(),
+            expected: "the string without quotes".to_owned(),
+            place: Some(self.places.mark(entry, text, true)),
+            mended: self.places.mended_secret(entry, text, "without the quotes"),
+        });
+        Some(read)
+    }
+
     /// The origin of a value inside a string, in the file.
     fn moved(&self, entry: &Entry, text: &Traced, origin: &Origin) -> Origin {
         let Origin::Target { column } = origin else {
@@ -219,4 +244,12 @@ impl Source<'_> {
         let at: usize = before.map(char::len_utf8).sum();
         self.places.origin(entry, text, at)
     }
+}
+
+/// What stands between quotes that are part of a value.
+fn within_quotes(text: &Traced) -> Option<Traced> {
+    let string = text.as_str();
+    let quote = string.chars().next().filter(|c| matches!(c, '"' | '\''))?;
+    let ends = string.len() > 2 && string.ends_with(quote) && string.contains("://");
+    ends.then(|| text.slice(1..string.len() - 1))
 }

@@ -12,7 +12,7 @@ use chronaxis_engines::engines;
 use tree_sitter::{Node, Parser};
 
 use super::tree::Tree;
-use crate::entry::{Entry, Parsed, Quotes, Value};
+use crate::entry::{Entry, Parsed, Part, Quotes, Value};
 use crate::names::Role;
 use crate::text::Text;
 use crate::traced::Traced;
@@ -24,6 +24,15 @@ const DEEPEST: usize = 60;
 fn is_driver(module: &str) -> bool {
     let mut all = engines().iter().flat_map(|e| e.spec.python_modules);
     all.any(|known| *known == module)
+}
+
+/// Whether a call makes a connection of its first argument, whatever that is worth.
+fn connects(called: &str) -> bool {
+    let last = called.rsplit('.').next().unwrap_or(called);
+    let low = last.to_ascii_lowercase();
+    ["engine", "connect", "pool", "database", "make_url"]
+        .iter()
+        .any(|word| low.contains(word))
 }
 
 /// Whether a file with another ending is a module of settings: assignments of literals, and
@@ -351,6 +360,10 @@ impl Module<'_> {
                         continue;
                     }
                     let value = self.value(argument, depth);
+                    let unknown = value.parts.iter().all(|p| matches!(p, Part::Unknown));
+                    if argument.kind() == "identifier" && unknown && !connects(&called) {
+                        continue;
+                    }
                     let of_parts = called.ends_with("URL.create");
                     let meaning = if of_parts { "driver" } else { "dsn" };
                     self.tree.path.push(meaning.to_owned());

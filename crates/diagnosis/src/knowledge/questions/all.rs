@@ -39,7 +39,8 @@ questions! {
     }
     /// The form of the value on which this symptom turns.
     ValueShape = "value-shape", by asked::value_shape, cost 1.0 {
-        Clean = "clean" Often, Blank = "blank" Often, Placeholder = "placeholder" Often,
+        Clean = "clean" Often, Blank = "blank" Often,
+        BlankElsewhere = "blank-elsewhere" Rare, Placeholder = "placeholder" Often,
         LeftOut = "left-out" Often, LookAlike = "look-alike" Often, Percent = "percent" Often,
     }
     /// How fast name service failed.

@@ -291,7 +291,13 @@ pub(super) fn value_shape(view: &PathView<'_>, symptom: Symptom) -> Option<Answe
     });
     for defect in defects {
         let shape = match defect.kind {
+            DefectKind::StrayWhitespace | DefectKind::CommentKept
+                if defect.subject != Field::PASSWORD =>
+            {
+                answers::ValueShape::BlankElsewhere
+            }
             DefectKind::StrayWhitespace if matters(view, symptom) => answers::ValueShape::Blank,
+            DefectKind::CommentKept => answers::ValueShape::Blank,
             DefectKind::Placeholder => answers::ValueShape::Placeholder,
             DefectKind::LookAlike => answers::ValueShape::LookAlike,
             // What its reader makes of the value is not what stands there.

@@ -95,10 +95,10 @@ causes! { SERVER
     ["Create the user, or correct its name."];
 
     PasswordHasStrayWhitespace Login DEVELOPER;
-    "The password was refused, and it begins or ends with a space or a quote.";
+    "The password was refused, and it has a space, a quote or a comment too many.";
     "Rejected, although it looks right.";
     "The given password shows the mistake.";
-    ["Remove the space or quote at the beginning or end of the password."];
+    ["Remove the space, quote or comment at the beginning or end of the password."];
 
     ClientHostNotPermitted Login DBA;
     "The server has no rule that lets this user in from this address to this database.";

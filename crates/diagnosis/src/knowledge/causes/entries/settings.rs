@@ -29,7 +29,7 @@ causes! { SETTINGS
     ["Put in the real value. If it is a variable, make sure that it is set where the program runs."];
 
     StrayWhitespace Settings DEVELOPER;
-    "A space, line break, quote or invisible character is part of a value.";
+    "A space, line break, quote, comment or invisible character is part of a value.";
     "The host name is not found or the database does not exist, although both look right.";
     "The value that fails has such a character at its beginning or end.";
     ["Remove the character at the marked place."];
