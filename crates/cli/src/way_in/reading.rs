@@ -266,7 +266,10 @@ pub(crate) fn chosen<'a>(
         return match all.as_slice() {
             [] => Err(Failure::NoConnection {
                 path: path.to_owned(),
-                why: trouble_in(report),
+                why: match trouble_in(report) {
+                    why if why.is_empty() && is_folder => UNREAD.to_owned(),
+                    why => why,
+                },
             }),
             [one] => Ok(*one),
             _ => Err(Failure::SeveralConnections {
@@ -299,6 +302,9 @@ fn is_called(connection: &Connection, name: &str) -> bool {
     let whole = format!("{}#{}", connection.file, connection.name);
     connection.name == name || whole == name || whole.ends_with(&format!("/{name}"))
 }
+
+/// What a folder without a connection may have.
+const UNREAD: &str = ". Settings files and programs in Python and PHP are read; those in other languages are not: give the connection string itself";
 
 fn trouble_in(report: &Report) -> String {
     let first = report.troubles.first();

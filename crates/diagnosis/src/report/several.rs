@@ -77,6 +77,16 @@ impl Row {
                 let open = format!("{cause}, open");
                 (open.clone(), open, met)
             }
+            // What is not known here has no cause; the first words say what it is.
+            (State::Undecided, _) => {
+                let words = verdict
+                    .headline
+                    .split([':', '('])
+                    .next()
+                    .unwrap_or_default();
+                let open = words.trim_end_matches(['.', ' ']).to_owned();
+                (open.clone(), open, met)
+            }
             _ => (cause.clone(), cause, met),
         };
         let label = visible(&case.target.label);

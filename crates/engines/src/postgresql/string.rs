@@ -40,6 +40,10 @@ pub(super) fn read(text: &str, line: Option<u32>) -> Draft {
         let words = Words::these(drivers::parameters(client), unknown);
         let mut pieces = uri::read(text, lead, words);
         drivers::translate(client, &mut pieces);
+        if client == ClientId::Libpq && bare.trim_end().contains(' ') {
+            let words = "the URL has a space in it: PostgreSQL's library takes it before version 18, and refuses it since";
+            pieces.readers_differ("string", words.to_owned(), "%20 in place of the space");
+        }
         ("URL", client, pieces)
     } else if bare.starts_with(PHP_LEAD) {
         // As long as the text itself, so that every place in it stays where it is.

@@ -139,7 +139,6 @@ impl DefectKind {
             | DefectKind::FileMissing
             | DefectKind::Unresolved
             | DefectKind::CutShort
-            | DefectKind::CommentKept
             | DefectKind::SourcesDisagree
             | DefectKind::Inactive
             | DefectKind::Ineffective
@@ -150,6 +149,7 @@ impl DefectKind {
             | DefectKind::ParameterUnknown
             | DefectKind::ReadersDiffer
             | DefectKind::ClientUnknown
+            | DefectKind::CommentKept
             | DefectKind::PortTaken => Weight::Caution,
         }
     }

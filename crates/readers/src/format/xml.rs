@@ -95,7 +95,12 @@ impl Reading<'_> {
             }
         }
         if !TRANSPARENT.contains(&tag(node)) {
-            let label = name.map_or(tag(node), |name| name.value());
+            let label = match name {
+                Some(name) => name.value(),
+                // What WildFly calls the URL, beside an account without that word.
+                None if tag(node) == "connection-url" => "url",
+                None => tag(node),
+            };
             self.tree.path.push(label.to_owned());
         }
         for attribute in node.attributes() {

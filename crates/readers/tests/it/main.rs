@@ -13,6 +13,7 @@
 )]
 
 mod checks;
+mod drivers;
 mod formats;
 mod judged;
 mod judged_formats;
@@ -22,3 +23,4 @@ mod robust;
 mod syntax;
 mod whole_folders;
 mod written;
+mod xml;

@@ -95,7 +95,7 @@ causes! { SERVER
     ["Create the user, or correct its name."];
 
     PasswordHasStrayWhitespace Login DEVELOPER;
-    "The password was refused, and it has a space, a quote or a comment too many.";
+    "The password was refused, and it begins or ends with a space, a quote or a comment.";
     "Rejected, although it looks right.";
     "The given password shows the mistake.";
     ["Remove the space, quote or comment at the beginning or end of the password."];
