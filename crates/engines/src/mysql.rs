@@ -67,6 +67,8 @@ static SPEC: EngineSpec = EngineSpec {
         host: None,
     },
     words: &["mysql", "mariadb", "trilogy", "asyncmy"],
+    // Its engine of tables: settings name it beside a host.
+    whole_words: &["innodb", "mysql4"],
     driver_words: &[
         "mysql",
         "mariadb",

@@ -7,7 +7,7 @@ mod readers;
 
 pub(crate) use containers::{Composition, check as containers};
 pub(crate) use drivers::check as drivers;
-pub(crate) use inactive::{Unread, commented_out, comments, unread};
+pub(crate) use inactive::{Unread, commented_out, comments, misspelt, unread};
 pub(crate) use readers::{Other, differing};
 
 use chronaxis_engines::by_id;

@@ -4,7 +4,8 @@
 use chronaxis_engines::by_id;
 use chronaxis_model::target::EngineId;
 
-use crate::entry::{Entry, Part, Quotes, Value};
+use crate::entry::{Entry, Look, Part, Quotes, Value};
+use crate::format::{braced, is_name};
 use crate::names::{Means, engine_word};
 use crate::traced::Traced;
 
@@ -196,6 +197,69 @@ fn published(text: &str, value: &Value) -> Option<Published> {
         inside,
         at: value.at.clone(),
     })
+}
+
+/// A value as compose has it before anything else: `$NAME` and `${NAME…}` are variables, `$$`
+/// is the sign itself (the Compose Specification, "Interpolation").
+pub(crate) fn interpolated(value: &Value) -> Value {
+    let mut parts = Vec::new();
+    for part in &value.parts {
+        match part {
+            Part::Text(text) if text.as_str().contains('$') => parts.extend(pieces(text)),
+            part => parts.push(part.clone()),
+        }
+    }
+    Value {
+        parts,
+        ..value.clone()
+    }
+}
+
+fn pieces(text: &Traced) -> Vec<Part> {
+    let string = text.as_str();
+    let mut parts = Vec::new();
+    let mut known = Traced::default();
+    let mut at = 0;
+    while let Some(rest) = string.get(at..).filter(|r| !r.is_empty()) {
+        let (_, from) = text.origin(at);
+        let bare = rest
+            .strip_prefix('$')
+            .map(|r| r.len() - r.trim_start_matches(is_word).len());
+        let look = braced(rest, from).or_else(|| {
+            let length = bare.filter(|length| *length > 0)?;
+            let name = rest.get(1..1 + length)?;
+            let look = Look {
+                name: name.to_owned(),
+                default: None,
+                required: false,
+                by_program: false,
+                at: from..from + 1 + length,
+            };
+            is_name(name).then_some((look, 1 + length))
+        });
+        if rest.starts_with("$$") {
+            known.append(&text.slice(at..at + 1));
+            at += 2;
+        } else if let Some((look, length)) = look {
+            if !known.as_str().is_empty() {
+                parts.push(Part::Text(std::mem::take(&mut known)));
+            }
+            parts.push(Part::Look(look));
+            at += length;
+        } else {
+            let length = rest.chars().next().map_or(1, char::len_utf8);
+            known.append(&text.slice(at..at + length));
+            at += length;
+        }
+    }
+    if !known.as_str().is_empty() || parts.is_empty() {
+        parts.push(Part::Text(known));
+    }
+    parts
+}
+
+fn is_word(c: char) -> bool {
+    c.is_ascii_alphanumeric() || c == '_'
 }
 
 /// The variables of the services as entries of their own: `[service, NAME]`. What a

@@ -1,5 +1,6 @@
 //! From a group of keys to a connection: a draft whose every value knows its place.
 
+mod consumers;
 mod frameworks;
 mod node_tls;
 mod parameters;
@@ -109,6 +110,8 @@ pub(crate) struct Source<'a> {
     pub(crate) worth: &'a dyn Fn(&Entry) -> Traced,
     /// The packages of the project round it.
     pub(crate) packages: &'a [&'a Package],
+    /// The connections that a configuration of Laravel defines.
+    pub(crate) laravel: &'a [String],
     /// Schemes that the project's programs write anew.
     pub(crate) rewrites: &'a [&'a Rewrite],
     /// The engine whose client program is started with this file's variables.
@@ -141,7 +144,15 @@ impl Source<'_> {
             let low = key.to_ascii_lowercase();
             low.contains("dbhost") || low.contains("dbserver") || low == "db_host"
         });
-        if self.format == Format::Php && (mysqli || by_names || own_names) {
+        // Applications that name the engine of their tables take hosts apart themselves.
+        let of_tables = matches!(told.driver.as_deref(), Some("innodb" | "mysql4"));
+        if self.format == Format::Php && (mysqli || by_names || own_names || of_tables) {
+            split_place(&mut fields);
+        }
+        // A program without a list of Python or PHP may be in any language; those that read
+        // such files and keep the port apart have a key for it.
+        let untold = self.format == Format::Ini && self.packages.is_empty();
+        if untold && fields.iter().all(|(role, ..)| *role != Role::Port) {
             split_place(&mut fields);
         }
         let mut draft = Draft {
@@ -161,7 +172,8 @@ impl Source<'_> {
         });
         if let Some((_, entry, text)) = fields.iter().rev().find(|(role, ..)| *role == Role::Url) {
             let mut read = self.string(entry, text, engine)?;
-            let other = self.of_other_provider(told.engine, read.engine, entry, text);
+            let beside = (told.engine, told.driver.as_deref());
+            let other = self.of_other_provider(beside, read.engine, entry, text);
             read.draft.defects.extend(other);
             engine = read.engine.or(engine);
             draft = read.draft;
@@ -199,8 +211,10 @@ impl Source<'_> {
             self.field(&mut draft, &mut unknown, engine, key, entry, text);
         }
         self.socket_as_host(&mut draft, engine);
+        self.socket_over_host(&mut draft);
         self.tls_object(group, &mut draft, engine);
         self.django_options(group, &mut draft, engine);
+        self.names_taken(group, &fields, &mut draft, engine);
         let first = fields.first()?.1;
         let file = self.places.path(first.file).to_owned();
         let line = self.places.position(first.file, first.key_at.start).0;

@@ -168,7 +168,7 @@ pub(crate) struct Lacking {
 /// that sounds like this engine.
 pub(crate) fn lacking(near: &[&Package], engine: EngineId) -> Option<Lacking> {
     let language = near.first()?.language;
-    let complete = matches!(language, Javascript | Python | Ruby | Go | Dotnet);
+    let complete = matches!(language, Javascript | Python | Ruby | Go | Dotnet | Java);
     let sounds = |p: &&Package| match crate::names::engine_word(&p.name) {
         Some(crate::names::Means::Engine(id)) => id == engine,
         _ => DRIVERS

@@ -17,6 +17,7 @@ mod unit;
 mod xml;
 mod yaml;
 
+pub(crate) use environment::{braced, is_name};
 pub(crate) use ini::reader as ini_reader;
 pub use ini::{IniReader, by as ini_by};
 pub(crate) use json::beyond_the_standard as beyond_json;

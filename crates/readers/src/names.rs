@@ -46,6 +46,7 @@ const PHRASES: &[(&str, Role)] = &[
     ("connectionstring", Role::Url),
     ("jdbcurl", Role::Url),
     ("unixsocket", Role::Socket),
+    ("socketpath", Role::Socket),
     ("sslmode", Role::Option("sslmode")),
     ("sslrootcert", Role::Option("sslrootcert")),
     ("sslcert", Role::Option("sslcert")),

@@ -188,8 +188,14 @@ impl Project {
                 (_, true) => Kind::Manifest,
                 _ => Kind::Plain,
             };
-            if kind != Kind::Manifest {
-                parsed.entries = entries;
+            match kind {
+                Kind::Manifest => {}
+                Kind::Compose => {
+                    for entry in &mut parsed.entries {
+                        entry.value = compose::interpolated(&entry.value);
+                    }
+                }
+                _ => parsed.entries = entries,
             }
         }
         // What is filled in before a program reads it is not known from here.

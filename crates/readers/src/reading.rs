@@ -216,6 +216,15 @@ impl Reading<'_> {
             })
             .collect();
         let near = packages::near(&self.project.packages, folder(&file.path));
+        let configurations = self.project.files.iter();
+        let laravel: Vec<String> = configurations
+            .filter(|f| f.path.ends_with("config/database.php"))
+            .flat_map(|f| &f.parsed.entries)
+            .filter_map(|e| {
+                let at = e.path.iter().position(|key| key == "connections")?;
+                e.path.get(at + 1).cloned()
+            })
+            .collect();
         let all = self.project.files.iter();
         let rewrites: Vec<&Rewrite> = all.flat_map(|f| &f.parsed.rewrites).collect();
         let source = Source {
@@ -227,6 +236,7 @@ impl Reading<'_> {
             worth: &worth,
             packages: &near,
             rewrites: &rewrites,
+            laravel: &laravel,
             client_of: file.client_of,
             container: &|host| {
                 let mut services = self.project.files.iter().flat_map(|f| &f.services);
@@ -303,6 +313,12 @@ impl Reading<'_> {
             connection
                 .findings
                 .extend(self.read_otherwise(&given, &connection, &near, &worth));
+            connection.findings.extend(check::misspelt(
+                &self.places,
+                &connection,
+                &entries,
+                &worth,
+            ));
             // Elsewhere the environment of the program is expected to set them.
             let by_itself = file.kind == Kind::Compose || file.format.is_flat();
             connection.findings.extend(

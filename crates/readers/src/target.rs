@@ -70,6 +70,15 @@ impl Connection {
         }
     }
 
+    /// Why a value is not known whose variables cannot be named: they may be pieces of it.
+    fn why_unknown(&self, subject: &Field) -> String {
+        let said = |d: &&Defect| d.kind == DefectKind::Unresolved && d.subject == *subject;
+        match self.findings.iter().find(said) {
+            Some(defect) => defect.text.clone(),
+            None => "only running the program would tell".to_owned(),
+        }
+    }
+
     /// What is not known, as defects of a target that is to be walked: without a host, a
     /// port or a user there is nothing to dial and nobody to sign in.
     fn unknown_as_defects(&self, target: &Target) -> Vec<Defect> {
@@ -84,7 +93,7 @@ impl Connection {
             .map(|unknown| {
                 let what = match unknown.variables.as_slice() {
                     _ if unknown.instead.is_some() => unknown.instead.clone().unwrap_or_default(),
-                    [] => "only running the program would tell".to_owned(),
+                    [] => self.why_unknown(&unknown.subject),
                     [one] => format!("it comes from the variable {one}, which is not set here"),
                     more => format!(
                         "it comes from the variables {}, which are not all set here",

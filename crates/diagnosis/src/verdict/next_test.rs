@@ -155,7 +155,12 @@ fn withheld_in_clear(evidence: Evidence<'_>) -> bool {
 
 /// The same again, to prove the fix.
 pub(super) fn after_the_fix(evidence: Evidence<'_>) -> Option<NextTest> {
-    let (what, command) = if evidence.target.ends.is_empty() {
+    // What stands in a file is mended there; a string is to be given anew.
+    let in_file = evidence.facts().any(|(_, fact)| match fact {
+        Fact::SettingDefect(d) => d.stops && d.place.as_ref().is_some_and(|p| p.file.is_some()),
+        _ => false,
+    });
+    let (what, command) = if evidence.target.ends.is_empty() && !in_file {
         let what = "After the fix, give the mended string to this on its standard input.";
         (what, "chronaxis diagnose -".to_owned())
     } else {

@@ -294,5 +294,6 @@ fn origin<'a>(evidence: Evidence<'a>, id: CauseId) -> Option<&'a Origin> {
     } else {
         subject
     };
-    evidence.target.origins.get(field)
+    let told = evidence.target.origins.get(field);
+    told.filter(|origin| !origin.is_default())
 }

@@ -233,6 +233,89 @@ pub(crate) fn unread(
     out
 }
 
+/// The words of keys that a slip is told by, and what each says.
+const WORDS: &[(&str, Role)] = &[
+    ("host", Role::Host),
+    ("hostname", Role::Host),
+    ("port", Role::Port),
+    ("user", Role::User),
+    ("username", Role::User),
+    ("password", Role::Password),
+    ("passwd", Role::Password),
+    ("database", Role::Database),
+    ("dbname", Role::Database),
+    ("name", Role::Database),
+];
+
+/// Keys beside those of a connection that are a slip of the one that it lacks: `PGPROT` where
+/// there is no `PGPORT`.
+pub(crate) fn misspelt(
+    places: &Places<'_>,
+    connection: &Connection,
+    beside: &[Entry],
+    worth: &dyn Fn(&Entry) -> Traced,
+) -> Vec<Defect> {
+    let lead = connection.entries.iter().find_map(|(role, e)| {
+        let known = !matches!(role, Role::Url | Role::Engine);
+        named(e.key()).filter(|n| known && !n.prefix.is_empty())
+    });
+    let Some(lead) = lead
+        .map(|n| n.prefix)
+        .filter(|_| !connection.is_of_string())
+    else {
+        return Vec::new();
+    };
+    let own = |e: &Entry| connection.entries.iter().any(|(_, o)| o.key() == e.key());
+    let mut out = Vec::new();
+    for entry in beside.iter().filter(|e| e.active && !own(e)) {
+        let key = entry.key();
+        let Some(rest) = key.get(lead.len()..).filter(|_| {
+            let same = |head: &str| head.eq_ignore_ascii_case(&lead);
+            key.get(..lead.len()).is_some_and(same)
+        }) else {
+            continue;
+        };
+        let rest = rest
+            .trim_start_matches(['_', '-', '.'])
+            .to_ascii_lowercase();
+        let slip = WORDS
+            .iter()
+            .find(|(word, _)| strsim::damerau_levenshtein(&rest, word) == 1);
+        let Some((word, role)) = slip.filter(|_| named(key).is_none()) else {
+            continue;
+        };
+        let lacks = match role {
+            Role::Password => connection.draft.secret.is_none(),
+            role => connection.value(key_of(*role)).is_none(),
+        };
+        if !lacks {
+            continue;
+        }
+        let text = worth(entry);
+        let subject = subject(*role);
+        let right = match key.contains(|c: char| c.is_ascii_lowercase()) {
+            true => (*word).to_owned(),
+            false => word.to_ascii_uppercase(),
+        };
+        let between = key.get(lead.len()..).unwrap_or_default();
+        let sign = between
+            .get(..between.len() - rest.len())
+            .unwrap_or_default();
+        let meant = format!("{lead}{sign}{right}");
+        let words = format!("{key} is set here and is no name that is read; {meant} is not set");
+        let mut defect = finding(
+            places,
+            DefectKind::Inactive,
+            subject,
+            (entry, &text),
+            (words, &meant),
+        );
+        defect.place = Some(places.mark(entry, &text, !matches!(role, Role::Host | Role::Port)));
+        out.push(defect);
+    }
+    out
+}
+
 /// Whether two names of variables are probably meant to be one: the same role, under nearly
 /// the same prefix.
 fn is_near(wanted: &str, there: &str) -> bool {

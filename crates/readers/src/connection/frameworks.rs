@@ -5,13 +5,14 @@ use chronaxis_engines::{Draft, MYSQL, POSTGRESQL, by_id, libpq_takes};
 use chronaxis_model::settings::{Defect, DefectKind, Field, Place};
 use chronaxis_model::shown;
 use chronaxis_model::sourced::Sourced;
-use chronaxis_model::target::EngineId;
+use chronaxis_model::target::{ClientId, EngineId};
 
 use super::Source;
 use crate::entry::Entry;
 use crate::format::Format;
 use crate::grouping::Group;
 use crate::packages::Language;
+use crate::resolve::is_unknown;
 use crate::traced::Traced;
 
 /// An adapter of Active Record, and the library that it loads.
@@ -110,6 +111,20 @@ impl Source<'_> {
         ))
     }
 
+    /// Laravel and the driver for Node dial a socket file and nothing else where one is named
+    /// (Laravel's `MySqlConnector`; mysql2's documentation, "socketPath").
+    pub(super) fn socket_over_host(&self, draft: &mut Draft) {
+        let laravel = ["laravel/framework", "illuminate/database"];
+        let of_laravel = self
+            .packages
+            .iter()
+            .any(|p| laravel.contains(&p.name.as_str()));
+        if draft.value("socket").is_some() && (of_laravel || draft.client == ClientId::NodeMysql) {
+            draft.values.remove("host");
+            draft.values.remove("port");
+        }
+    }
+
     /// Django's options: what PostgreSQL's library is asked for, and what it does not take.
     pub(super) fn django_options(
         &self,
@@ -124,7 +139,9 @@ impl Source<'_> {
         for entry in group.options(self.entries) {
             let key = entry.key();
             let text = (self.worth)(entry);
-            if key == "read_default_file" || (of_libpq && matches!(key, "service" | "passfile")) {
+            let told = draft.value(key).is_some();
+            let handed = of_libpq && libpq_takes(key) && !told && !is_unknown(text.as_str());
+            if key == "read_default_file" || handed {
                 let origin = self.places.origin(entry, &text, 0);
                 let value = Sourced::new(text.as_str().to_owned(), origin);
                 draft.values.insert(key.to_owned(), value);
@@ -145,18 +162,39 @@ impl Source<'_> {
         }
     }
 
-    /// A URL for another engine than the one that Prisma's schema says: it compares the
-    /// scheme with its provider before anything else (its documentation, "Data sources").
+    /// A URL for another engine than the one that stands beside it: Prisma compares the
+    /// scheme with its provider before anything else (its documentation, "Data sources"), a
+    /// driver of Java is asked whether it takes the URL (java.sql.Driver, "acceptsURL").
     pub(super) fn of_other_provider(
         &self,
-        provider: Option<EngineId>,
+        (provider, class): (Option<EngineId>, Option<&str>),
         of_url: Option<EngineId>,
         entry: &Entry,
         text: &Traced,
     ) -> Option<Defect> {
-        let provider = provider.filter(|_| self.format == Format::Prisma)?;
+        let provider = provider?;
         let of_url = of_url.filter(|id| *id != provider)?;
         let title = |id| by_id(id).spec.title;
+        if text.as_str().starts_with("jdbc:") && class.is_some_and(|c| c.contains('.')) {
+            let right = by_id(of_url).spec.driver_words.iter();
+            let mut right = right.filter(|w| w.ends_with("Driver"));
+            return Some(Defect {
+                kind: DefectKind::SchemeUnknown,
+                subject: Field::DRIVER,
+                stops: true,
+                text: format!(
+                    "the driver class is one for {}, and the URL one for {}",
+                    title(provider),
+                    title(of_url)
+                ),
+                expected: right.next().copied().unwrap_or_default().to_owned(),
+                place: Some(self.places.mark(entry, text, true)),
+                mended: None,
+            });
+        }
+        if self.format != Format::Prisma {
+            return None;
+        }
         let scheme = by_id(provider).spec.schemes.first().copied();
         Some(Defect {
             kind: DefectKind::SchemeUnknown,

@@ -191,7 +191,7 @@ impl Source<'_> {
 
 impl Source<'_> {
     /// That the project's dependency lists have no driver for an engine.
-    fn no_driver(&self, engine: EngineId) -> Option<Defect> {
+    pub(super) fn no_driver(&self, engine: EngineId) -> Option<Defect> {
         // What services and shells start need not be this program.
         let other = self.of_services || self.client_of.is_some();
         let lacking = driver::lacking(self.packages, engine).filter(|_| !other)?;

@@ -110,6 +110,11 @@ impl Source<'_> {
         let of_go = string.contains("@tcp(") || string.contains("@unix(");
         let of_dotnet = matches!(self.format, Format::Json | Format::Xml) && string.contains(';');
         let of_keywords = !string.contains("://") && !string.contains(';') && string.contains('=');
+        if string.starts_with("jdbc:") {
+            draft
+                .defects
+                .extend(engine.and_then(|id| self.no_driver(id)));
+        }
         if (string.contains("://") && !names_driver) || of_go || of_dotnet || of_keywords {
             self.by_driver(&mut draft, engine);
         }

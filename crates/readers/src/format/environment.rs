@@ -45,7 +45,7 @@ pub(super) fn read(text: &Text) -> Parsed {
 }
 
 /// Whether a text can be the name of a variable; some readers allow dots.
-pub(super) fn is_name(text: &str) -> bool {
+pub(crate) fn is_name(text: &str) -> bool {
     let mut chars = text.chars();
     let first = chars
         .next()
@@ -181,7 +181,7 @@ pub(super) fn with_looks(inner: &str, from: usize, escapes: bool) -> Vec<Part> {
 }
 
 /// `${NAME}`, `${NAME:-default}`, `${NAME:?words}`, `${NAME:default}`, with its length.
-pub(super) fn braced(rest: &str, from: usize) -> Option<(Look, usize)> {
+pub(crate) fn braced(rest: &str, from: usize) -> Option<(Look, usize)> {
     let inner = rest.strip_prefix("${")?;
     let end = inner.find('}')?;
     let inner = inner.get(..end)?;

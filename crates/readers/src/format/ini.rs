@@ -131,6 +131,14 @@ fn value(raw: &str, from: usize, custom: Custom) -> Value {
         let behind = bare.get(cut + 1..).unwrap_or_default();
         !behind.is_empty() && !behind.starts_with([' ', '\t', '#', ';'])
     });
+    // Three quotes on each side are those of a language's own library, and never a value's.
+    let triple = kept
+        .strip_prefix("\"\"\"")
+        .and_then(|k| k.strip_suffix("\"\"\""));
+    if let Some(inner) = triple.filter(|_| custom.cuts) {
+        let traced = Traced::verbatim(inner, at + 3);
+        return Value::text(traced, at..at + kept.len(), Quotes::Literal);
+    }
     let parts = match braced(kept, at).filter(|(_, length)| *length == kept.len()) {
         Some((look, _)) => vec![Part::Look(look)],
         None => vec![Part::Text(Traced::verbatim(kept, at))],

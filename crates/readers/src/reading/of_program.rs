@@ -10,7 +10,7 @@ use super::Reading;
 use crate::connection::Connection;
 use crate::entry::{Part, Value};
 use crate::format::Format;
-use crate::names::Role;
+use crate::names::{Role, stage};
 use crate::packages;
 use crate::project::folder;
 use crate::traced::FileId;
@@ -30,6 +30,7 @@ impl Reading<'_> {
             connection.passed_over = true;
         }
         self.of_images(connections);
+        of_other_modes(connections);
         self.url_over_parts(connections);
         self.fill_from_password_files(connections);
         only_told_elsewhere(connections);
@@ -232,5 +233,30 @@ fn only_told_elsewhere(connections: &mut [Connection]) {
     for connection in connections.iter_mut().filter(|c| only_a_run_tells(c)) {
         let fits = connection.engine.is_none() || engines.contains(&connection.engine);
         connection.passed_over |= fits && !engines.is_empty();
+    }
+}
+
+/// Passes over what files of other modes describe (`.env.test`, `application-prod.yml`) beside
+/// a file of the same name for all modes, or for that of development.
+fn of_other_modes(connections: &mut [Connection]) {
+    let family = |c: &Connection| {
+        let name = c.file.rsplit('/').next().unwrap_or(&c.file);
+        let stem = name.trim_start_matches('.').split(['.', '-', '_']).next();
+        (
+            folder(&c.file).to_owned(),
+            stem.unwrap_or_default().to_owned(),
+        )
+    };
+    let other = |c: &Connection| {
+        let name = c.file.rsplit('/').next().unwrap_or(&c.file);
+        matches!(stage(name), Some("production" | "staging" | "test"))
+    };
+    let taken: Vec<_> = connections
+        .iter()
+        .filter(|c| !other(c) && !c.passed_over && !c.is_sample())
+        .map(family)
+        .collect();
+    for connection in connections.iter_mut().filter(|c| other(c)) {
+        connection.passed_over |= taken.contains(&family(connection));
     }
 }

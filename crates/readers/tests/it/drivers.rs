@@ -311,3 +311,45 @@ fn the_values_of_a_chart_describe_no_place() {
     let report = of_program(&[("values.yaml", &other)]);
     assert_eq!(only(&report).value("host"), Some("quay.osmary.example"));
 }
+
+#[test]
+fn compose_puts_variables_in_with_braces_and_without() {
+    let read = |value: &str| {
+        let text = format!(
+            "services:\n  web:\n    image: osmary/tickets\n    environment:\n      PGHOST: quay.osmary.example\n      PGUSER: purser\n      PGPASSWORD: {value}\n"
+        );
+        of_program(&[("compose.yaml", &text), (".env", "TABLE=9\n")])
+    };
+    let of_service = |value: &str| {
+        let report = read(value);
+        let connection = report.connections.iter().find(|c| c.file == "compose.yaml");
+        let connection = connection.expect("the service");
+        (
+            password(connection),
+            has(connection, "placeholder-left-in password: a $"),
+        )
+    };
+    let known = |text: &str| (Some(text.to_owned()), false);
+    assert_eq!(of_service("tide$TABLE"), known("tide9"));
+    assert_eq!(of_service("tide${TABLE}"), known("tide9"));
+    assert_eq!(of_service("tide$$TABLE"), known("tide$TABLE"));
+    assert_eq!(of_service("tide$${TABLE}"), known("tide${TABLE}"));
+    assert_eq!(of_service("tide$-9"), known("tide$-9"));
+    assert_eq!(of_service("tide$CHAIR"), (None, true));
+}
+
+#[test]
+fn names_that_a_call_has_are_no_fault() {
+    let calls = [
+        "psycopg2.connect(host='quay', user='purser', password='x', dbname='s', options='-c geqo=off')",
+        "psycopg2.pool.SimpleConnectionPool(1, 4, host='quay', user='purser', database='s')",
+        "asyncpg.create_pool(host='quay', user='purser', database='s', min_size=1, timeout=3)",
+        "aiomysql.create_pool(host='quay', port=3306, user='purser', db='s', minsize=1)",
+    ];
+    for call in calls {
+        let module = call.split('.').next().unwrap();
+        let report = of_program(&[("app.py", &format!("import {module}\nline = {call}\n"))]);
+        let found = found(only(&report));
+        assert!(!says(&found, "settings-unreadable"), "{call}: {found:?}");
+    }
+}
