@@ -9,7 +9,7 @@ use super::Source;
 use crate::driver;
 use crate::format::Format;
 use crate::names::{Means, engine_word};
-use crate::packages::{OLD_RAILS, Package};
+use crate::packages::{Language, OLD_RAILS, Package};
 use crate::resolve::is_unknown;
 use crate::traced::Traced;
 use crate::url_reader::{self, Refused, UrlReader, canonical};
@@ -115,10 +115,10 @@ impl Source<'_> {
     /// A URL where the project's driver takes none.
     pub(super) fn takes_no_url(&self, client: ClientId, text: &Traced) -> Option<String> {
         // A library that takes URLs makes a string of the driver's of them.
-        let translates = |p: &&Package| p.name.contains("dburl") || p.name.contains("migrate");
+        let translates = |p: &Package| p.name.contains("dburl") || p.name.contains("migrate");
         let in_settings = matches!(self.format, Format::Json | Format::Xml);
         let form = match client {
-            ClientId::GoMysql if !self.packages.iter().any(|p| translates(&p)) => {
+            ClientId::GoMysql if !self.packages.iter().any(|p| translates(p)) => {
                 "user:password@tcp(host:port)/database"
             }
             ClientId::Npgsql if in_settings => "Host=…;Database=…;Username=…;Password=…",
@@ -167,7 +167,7 @@ impl Source<'_> {
             return;
         };
         let Some((package, client)) = driver::of(self.packages, engine) else {
-            draft.defects.extend(self.no_driver(engine));
+            draft.defects.extend(self.no_driver(engine, false));
             return;
         };
         match client {
@@ -191,9 +191,10 @@ impl Source<'_> {
 
 impl Source<'_> {
     /// That the project's dependency lists have no driver for an engine.
-    pub(super) fn no_driver(&self, engine: EngineId) -> Option<Defect> {
+    pub(super) fn no_driver(&self, engine: EngineId, of_java: bool) -> Option<Defect> {
         // What services and shells start need not be this program.
-        let other = self.of_services || self.client_of.is_some();
+        let java = self.packages.first().map(|p| p.language) == Some(Language::Java);
+        let other = self.of_services || self.client_of.is_some() || java != of_java;
         let lacking = driver::lacking(self.packages, engine).filter(|_| !other)?;
         let title = by_id(engine).spec.title;
         Some(Defect {

@@ -113,7 +113,7 @@ impl Source<'_> {
         if string.starts_with("jdbc:") {
             draft
                 .defects
-                .extend(engine.and_then(|id| self.no_driver(id)));
+                .extend(engine.and_then(|id| self.no_driver(id, true)));
         }
         if (string.contains("://") && !names_driver) || of_go || of_dotnet || of_keywords {
             self.by_driver(&mut draft, engine);
