@@ -1,6 +1,7 @@
 //! From a group of keys to a connection: a draft whose every value knows its place.
 
 mod consumers;
+mod forms;
 mod frameworks;
 mod node_tls;
 mod parameters;
@@ -8,6 +9,7 @@ mod place_in_host;
 mod program;
 mod string;
 
+pub(crate) use consumers::CALLED;
 pub(crate) use place_in_host::has_php_shape;
 
 use chronaxis_engines::{Draft, by_id};
@@ -196,6 +198,7 @@ impl Source<'_> {
         self.socket_over_host(&mut draft);
         self.tls_object(group, &mut draft, engine);
         self.django_options(group, &mut draft, engine);
+        self.rails_session(group, &mut draft, engine);
         self.names_taken(group, &fields, &mut draft, engine);
         let first = fields.first()?.1;
         let file = self.places.path(first.file).to_owned();

@@ -334,6 +334,49 @@ pub(crate) fn absent(entries: &[Entry], known: &Named) -> Vec<Absent> {
     out
 }
 
+/// Where a manifest has something else than a string, or than base64, where only that is
+/// taken: the cluster refuses all of it (Kubernetes API reference, "EnvVar", "Secret").
+pub(crate) fn refused(entries: &[Entry]) -> Vec<(usize, &'static str)> {
+    let mut out = Vec::new();
+    for document in Document::all(entries) {
+        let kind = document.text(&["kind"]).unwrap_or_default();
+        for entry in &document.entries {
+            let path: Vec<&str> = entry.path.iter().map(String::as_str).collect();
+            let of_map = match path.as_slice() {
+                ["data", _] => kind == "ConfigMap",
+                ["stringData", _] => kind == "Secret",
+                [.., "env", _, "value"] => true,
+                _ => false,
+            };
+            let text = entry.value.plain();
+            let text = text.as_ref().map_or("", Traced::as_str);
+            if of_map && entry.value.quotes == Quotes::None && is_no_string(text) {
+                out.push((
+                    entry.value.at.start,
+                    "the cluster takes only strings here, and this is a number or a yes or no",
+                ));
+            }
+            let of_secret = kind == "Secret" && matches!(path.as_slice(), ["data", _]);
+            let bare: String = text.chars().filter(|c| !c.is_whitespace()).collect();
+            if of_secret && STANDARD.decode(bare.as_bytes()).is_err() {
+                out.push((
+                    entry.value.at.start,
+                    "what stands under data is no base64, and the cluster refuses it",
+                ));
+            }
+        }
+    }
+    out
+}
+
+/// Whether a plain scalar is a number or a truth value (YAML 1.1, as the cluster reads it).
+fn is_no_string(text: &str) -> bool {
+    let low = text.to_ascii_lowercase();
+    let number = text.parse::<f64>().is_ok()
+        && text.starts_with(|c: char| c.is_ascii_digit() || "+-.".contains(c));
+    number || ["true", "false", "yes", "no", "on", "off"].contains(&low.as_str())
+}
+
 /// The name of a container's variable, and where it stands.
 fn variable(
     document: &Document<'_>,

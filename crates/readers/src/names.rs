@@ -58,6 +58,7 @@ const PHRASES: &[(&str, Role)] = &[
     ("authsource", Role::Option("authSource")),
     ("replicaset", Role::Option("replicaSet")),
     ("readdefaultfile", Role::Option("read_default_file")),
+    ("charset", Role::Option("charset")),
     ("servername", Role::Host),
     ("driverclass", Role::Engine),
     ("driverclassname", Role::Engine),

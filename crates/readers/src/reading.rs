@@ -250,6 +250,7 @@ impl Reading<'_> {
                 continue;
             };
             if file.kind == Kind::Manifest {
+                connection.findings.extend(self.refused_in(id, file));
                 let container = group.holder.first().cloned().unwrap_or_default();
                 connection
                     .findings

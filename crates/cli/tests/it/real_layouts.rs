@@ -183,6 +183,7 @@ const LAYOUTS: &[&str] = &[
     include_str!("../layouts/flask_fastapi.txt"),
     include_str!("../layouts/python.txt"),
     include_str!("../layouts/parameters.txt"),
+    include_str!("../layouts/names_and_forms.txt"),
     include_str!("../layouts/node.txt"),
     include_str!("../layouts/php.txt"),
     include_str!("../layouts/php_applications.txt"),

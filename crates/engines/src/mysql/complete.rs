@@ -110,6 +110,23 @@ struct Filled {
     defects: Vec<Defect>,
 }
 
+/// The character sets of MySQL and MariaDB (MariaDB documentation, "Supported Character
+/// Sets").
+const CHARSETS: &[&str] = &[
+    "armscii8", "ascii", "big5", "binary", "cp1250", "cp1251", "cp1256", "cp1257", "cp850",
+    "cp852", "cp866", "cp932", "dec8", "eucjpms", "euckr", "gb18030", "gb2312", "gbk", "geostd8",
+    "greek", "hebrew", "hp8", "keybcs2", "koi8r", "koi8u", "latin1", "latin2", "latin5", "latin7",
+    "macce", "macroman", "sjis", "swe7", "tis620", "ucs2", "ujis", "utf16", "utf16le", "utf32",
+    "utf8", "utf8mb3", "utf8mb4",
+];
+
+/// Whether a word names a character set, or a collation of one.
+fn is_charset(word: &str) -> bool {
+    let low = word.to_ascii_lowercase();
+    let set = low.split('_').next().unwrap_or_default();
+    CHARSETS.contains(&set) || low == "auto"
+}
+
 impl Filled {
     fn new(draft: Draft, from_files: option_file::Options, around: &ClientEnvironment) -> Filled {
         let mut values = draft.values;
@@ -180,6 +197,22 @@ impl Filled {
             );
             let expected = "disabled, preferred, required, verify_ca or verify_identity";
             self.unreadable("ssl_mode", text, expected);
+        }
+        let knows = matches!(
+            self.client,
+            ClientId::Mysqlnd
+                | ClientId::Pymysql
+                | ClientId::NodeMysql
+                | ClientId::Libmysqlclient
+                | ClientId::Libmariadb
+        );
+        let charset = self.told("charset").filter(|set| knows && !is_charset(set));
+        if let Some(charset) = charset {
+            let text = format!(
+                "there is no character set {}",
+                shown::near(&charset, CHARSETS.iter().copied())
+            );
+            self.unreadable("charset", text, "a character set of MySQL, such as utf8mb4");
         }
         for key in ["connect_timeout", "connect_timeout_ms"] {
             let value = self.told(key).filter(|v| v.trim().parse::<u32>().is_err());

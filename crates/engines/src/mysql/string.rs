@@ -2,6 +2,7 @@
 //! theirs defines; each driver has its own, and all are read into the same names.
 
 mod go;
+mod php;
 mod places;
 mod words;
 
@@ -9,7 +10,7 @@ pub(super) use go::MARKS;
 pub(super) use words::DRIVERS;
 
 use chronaxis_model::target::ClientId;
-use words::{DOTNET, JDBC, ODBC, PAIRS, PHP, PYMYSQL, PYMYSQL_OTHERS, URL};
+use words::{DOTNET, JDBC, ODBC, PAIRS, PYMYSQL, PYMYSQL_OTHERS, URL};
 
 use crate::strings::Draft;
 use crate::text::data_source::{self, OfTwo, Others};
@@ -50,8 +51,7 @@ pub(super) fn read(text: &str, line: Option<u32>) -> Draft {
         ("data-source name", ClientId::GoMysql, go::read(text, lead))
     } else if bare.starts_with(PHP_LEAD) {
         let from = lead + PHP_LEAD.len();
-        let pieces = data_source::read(text, from, PHP, Others::PassedOver, OfTwo::First);
-        ("data-source name", ClientId::Mysqlnd, pieces)
+        ("data-source name", ClientId::Mysqlnd, php::read(text, from))
     } else if data_source::is_one(bare) {
         let driver = data_source::driver(text).unwrap_or_default();
         let client = match driver.to_ascii_lowercase().contains("mariadb") {

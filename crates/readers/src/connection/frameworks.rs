@@ -1,7 +1,7 @@
 //! What frameworks add to a driver's settings, or do not take: Rails' adapters, Django's
 //! dictionary of options, PDO's drivers.
 
-use chronaxis_engines::{Draft, MYSQL, POSTGRESQL, by_id, libpq_takes};
+use chronaxis_engines::{Draft, MYSQL, POSTGRESQL, libpq_takes};
 use chronaxis_model::settings::{Defect, DefectKind, Field, Place};
 use chronaxis_model::shown;
 use chronaxis_model::sourced::Sourced;
@@ -60,12 +60,6 @@ const OF_DJANGO: &[&str] = &[
     "row_factory",
     "context",
     "async",
-];
-
-/// PDO's drivers (PHP manual, "PDO Drivers").
-const OF_PDO: &[&str] = &[
-    "mysql", "pgsql", "sqlite", "sqlsrv", "dblib", "odbc", "oci", "firebird", "ibm", "informix",
-    "cubrid", "uri", "sybase", "mssql",
 ];
 
 impl Source<'_> {
@@ -162,78 +156,47 @@ impl Source<'_> {
         }
     }
 
-    /// A URL for another engine than the one that stands beside it: Prisma compares the
-    /// scheme with its provider before anything else (its documentation, "Data sources"), a
-    /// driver of Java is asked whether it takes the URL (java.sql.Driver, "acceptsURL").
-    pub(super) fn of_other_provider(
-        &self,
-        (provider, class): (Option<EngineId>, Option<&str>),
-        of_url: Option<EngineId>,
-        entry: &Entry,
-        text: &Traced,
-    ) -> Option<Defect> {
-        let provider = provider?;
-        let of_url = of_url.filter(|id| *id != provider)?;
-        let title = |id| by_id(id).spec.title;
-        if text.as_str().starts_with("jdbc:") && class.is_some_and(|c| c.contains('.')) {
-            let right = by_id(of_url).spec.driver_words.iter();
-            let mut right = right.filter(|w| w.ends_with("Driver"));
-            return Some(Defect {
-                kind: DefectKind::SchemeUnknown,
-                subject: Field::DRIVER,
-                stops: true,
-                text: format!(
-                    "the driver class is one for {}, and the URL one for {}",
-                    title(provider),
-                    title(of_url)
-                ),
-                expected: right.next().copied().unwrap_or_default().to_owned(),
-                place: Some(self.places.mark(entry, text, true)),
-                mended: None,
-            });
+    /// What Rails asks PostgreSQL for at the start: the encoding, and the variables of a
+    /// session (Ruby on Rails guides, "Configuring a PostgreSQL Database").
+    pub(super) fn rails_session(&self, group: &Group, draft: &mut Draft, engine: Option<EngineId>) {
+        let of_rails = ["rails", "activerecord"]
+            .iter()
+            .any(|gem| self.has_gem(gem));
+        if self.format != Format::Yaml || !of_rails || engine != Some(POSTGRESQL) {
+            return;
         }
-        if self.format != Format::Prisma {
-            return None;
+        let mut asked = Vec::new();
+        for entry in self.entries.iter().filter(|e| e.document == group.document) {
+            let Some(inner) = entry.path.strip_prefix(group.holder.as_slice()) else {
+                continue;
+            };
+            let text = (self.worth)(entry);
+            let plain = |c: char| c.is_ascii_alphanumeric() || "_-.".contains(c);
+            if is_unknown(text.as_str()) || !text.as_str().chars().all(plain) {
+                continue;
+            }
+            match inner {
+                [key] if key == "encoding" => {
+                    let origin = self.places.origin(entry, &text, 0);
+                    let value = Sourced::new(text.as_str().to_owned(), origin);
+                    draft.values.insert("client_encoding".to_owned(), value);
+                }
+                [key, name] if key == "variables" && text.as_str() != "default" => {
+                    let origin = self.places.origin(entry, &text, 0);
+                    asked.push((format!("-c {name}={}", text.as_str()), origin));
+                }
+                _ => {}
+            }
         }
-        let scheme = by_id(provider).spec.schemes.first().copied();
-        Some(Defect {
-            kind: DefectKind::SchemeUnknown,
-            subject: Field::of("scheme"),
-            stops: true,
-            text: format!(
-                "the provider of this schema is {}, and the URL is one for {}",
-                title(provider),
-                title(of_url)
-            ),
-            expected: format!("{}://, or the other provider", scheme.unwrap_or_default()),
-            place: Some(self.places.mark(entry, text, true)),
-            mended: None,
-        })
-    }
-
-    /// The driver that a string for PDO asks for and that PHP does not have.
-    pub(super) fn pdo_driver(&self, entry: &Entry, text: &Traced) -> Option<Defect> {
-        let string = text.as_str();
-        let (driver, rest) = string.split_once(':')?;
-        let word = driver
-            .chars()
-            .all(|c| c.is_ascii_alphanumeric() || c == '_');
-        let of_pdo = self.format == Format::Php && entry.key() == "dsn";
-        if !of_pdo || !word || !rest.contains('=') || OF_PDO.contains(&driver) {
-            return None;
+        if let Some((_, origin)) = asked.first() {
+            let all: Vec<&str> = asked.iter().map(|(option, _)| option.as_str()).collect();
+            let value = Sourced::new(all.join(" "), origin.clone());
+            draft.values.entry("options".to_owned()).or_insert(value);
         }
-        Some(library_missing(
-            format!(
-                "PDO has no driver {}: PHP says \"could not find driver\"",
-                shown::quoted("driver", driver)
-            ),
-            "a driver of PDO, such as pgsql: or mysql:".to_owned(),
-            self.places.mark(entry, text, true),
-        ))
     }
 }
 
-fn library_missing(text: String, expected: String, place: Place) -> Defect {
+pub(super) fn library_missing(text: String, expected: String, place: Place) -> Defect {
     Defect {
         kind: DefectKind::LibraryMissing,
         subject: Field::DRIVER,

@@ -28,6 +28,9 @@ impl Source<'_> {
         if !of_node || draft.values.contains_key(key) {
             return;
         }
+        let sequelize = self.packages.iter().any(|p| p.name == "sequelize");
+        let beside = |e: &Entry| e.holder() == group.holder.as_slice() && e.key() == "dialect";
+        let of_sequelize = sequelize && self.entries.iter().any(beside);
         let under = |e: &&Entry| {
             let inner = e
                 .path
@@ -37,7 +40,12 @@ impl Source<'_> {
                 Some((first, rest)) if HANDED_ON.contains(&first.as_str()) => rest,
                 _ => inner,
             };
-            e.document == group.document && inner.first().is_some_and(|first| first == "ssl")
+            // Sequelize hands on what stands in its options of the dialect alone (measured with
+            // its version 6).
+            let lost = of_sequelize && e.path.len() == group.holder.len() + 1;
+            !lost
+                && e.document == group.document
+                && inner.first().is_some_and(|first| first == "ssl")
         };
         let told: Vec<&Entry> = self.entries.iter().filter(under).collect();
         let Some(first) = told.first() else {

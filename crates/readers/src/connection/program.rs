@@ -9,7 +9,7 @@ use super::Source;
 use crate::driver;
 use crate::format::Format;
 use crate::names::{Means, engine_word};
-use crate::packages::{Language, OLD_RAILS, Package};
+use crate::packages::Language;
 use crate::resolve::is_unknown;
 use crate::traced::Traced;
 use crate::url_reader::{self, Refused, UrlReader, canonical};
@@ -92,40 +92,6 @@ impl Source<'_> {
             }
             Err(why) => TakenApart::Refused(Box::new(refused(reader, why)), reader),
         }
-    }
-
-    fn has_old_rails(&self) -> bool {
-        self.packages.iter().any(|p| p.name == OLD_RAILS)
-    }
-
-    /// That versions of Rails differ about a scheme, where none is told.
-    pub(super) fn rails_differ(&self, reader: &UrlReader, text: &Traced) -> Option<Defect> {
-        let of_mysql = reader.id == "rails" && text.as_str().starts_with("mysql://");
-        of_mysql.then(|| Defect {
-            kind: DefectKind::ReadersDiffer,
-            subject: Field::of("scheme"),
-            stops: false,
-            text: "Rails before 7.2 has no adapter mysql and does not start; later versions take mysql2 for it".to_owned(),
-            expected: "mysql2://".to_owned(),
-            place: None,
-            mended: None,
-        })
-    }
-
-    /// A URL where the project's driver takes none.
-    pub(super) fn takes_no_url(&self, client: ClientId, text: &Traced) -> Option<String> {
-        // A library that takes URLs makes a string of the driver's of them.
-        let translates = |p: &Package| p.name.contains("dburl") || p.name.contains("migrate");
-        let in_settings = matches!(self.format, Format::Json | Format::Xml);
-        let form = match client {
-            ClientId::GoMysql if !self.packages.iter().any(|p| translates(p)) => {
-                "user:password@tcp(host:port)/database"
-            }
-            ClientId::Npgsql if in_settings => "Host=…;Database=…;Username=…;Password=…",
-            ClientId::MysqlConnector if in_settings => "Server=…;Database=…;User ID=…;Password=…",
-            _ => return None,
-        };
-        text.as_str().contains("://").then(|| form.to_owned())
     }
 
     /// A URL with the scheme that the project's program gives it.

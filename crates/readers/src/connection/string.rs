@@ -184,22 +184,9 @@ impl Source<'_> {
                 .defects
                 .retain(|d| d.kind != DefectKind::ClientUnknown);
         }
-        let differ = by.and_then(|reader| self.rails_differ(reader, written));
-        draft.defects.extend(differ.map(|d| Defect {
-            place: Some(mark()),
-            ..d
-        }));
-        if let Some(form) = self.takes_no_url(draft.client, written) {
-            draft.defects.push(Defect {
-                kind: DefectKind::Unreadable,
-                subject: Field::STRING,
-                stops: true,
-                text: format!("{} takes no URL", draft.client.as_str()),
-                expected: form,
-                place: Some(mark()),
-                mended: None,
-            });
-        }
+        let to = (draft.client, engine);
+        draft.defects.extend(self.of_form((entry, written), to, by));
+        draft.defects.extend(self.engine_call(entry, written));
         if let TakenApart::Refused(defect, _) = taken {
             // What others would say of it does not matter to this program.
             draft.defects.retain(|d| !d.stops);

@@ -12,6 +12,7 @@ use chronaxis_engines::engines;
 use tree_sitter::{Node, Parser};
 
 use super::tree::Tree;
+use crate::connection::CALLED;
 use crate::entry::{Entry, Parsed, Part, Quotes, Value};
 use crate::names::Role;
 use crate::text::Text;
@@ -333,6 +334,10 @@ impl Module<'_> {
         let called = function.map(|f| self.of(f).to_owned()).unwrap_or_default();
         let module = called.split('.').next().unwrap_or_default().to_owned();
         let mut some = false;
+        let last = called.rsplit('.').next().unwrap_or_default();
+        if matches!(last, "create_engine" | "create_async_engine") {
+            self.note(CALLED, last.to_owned(), node.start_byte());
+        }
         let mut cursor = arguments.walk();
         for (index, argument) in arguments.named_children(&mut cursor).enumerate() {
             match argument.kind() {
@@ -351,6 +356,7 @@ impl Module<'_> {
                         self.tree.path.pop();
                     }
                 }
+                "dictionary_splat" => self.spread(argument, &module, node.start_byte()),
                 "string" | "concatenated_string" | "identifier" | "binary_operator"
                     if index == 0 =>
                 {
@@ -364,8 +370,17 @@ impl Module<'_> {
                     if argument.kind() == "identifier" && unknown && !connects(&called) {
                         continue;
                     }
-                    let of_parts = called.ends_with("URL.create");
-                    let meaning = if of_parts { "driver" } else { "dsn" };
+                    let meaning = match last {
+                        "create" if called.ends_with("URL.create") => "driver",
+                        _ if last.ends_with("Database") && last.contains("SQL") => "database",
+                        _ if last.ends_with("Database") && last.contains("Postgresql") => {
+                            "database"
+                        }
+                        _ => "dsn",
+                    };
+                    if meaning == "database" {
+                        self.note("engine", last.to_owned(), node.start_byte());
+                    }
                     self.tree.path.push(meaning.to_owned());
                     self.tree
                         .leaf(argument.start_byte()..argument.start_byte(), value);
@@ -390,14 +405,38 @@ impl Module<'_> {
             }
         }
         if some && is_driver(&module) {
-            let start = node.start_byte();
-            self.tree.path.push("driver".to_owned());
-            let traced = Traced::verbatim(&module, start);
-            let value = Value::text(traced, start..start + module.len(), Quotes::None);
-            self.tree.leaf(start..start, value);
-            self.tree.path.pop();
+            self.note("driver", module, node.start_byte());
         }
         some
+    }
+
+    /// Keeps what a call is of, at a place that no key has.
+    fn note(&mut self, key: &str, word: String, start: usize) {
+        self.tree.path.push(key.to_owned());
+        let traced = Traced::verbatim(&word, start);
+        let value = Value::text(traced, start..start + word.len(), Quotes::None);
+        self.tree.leaf(start..start, value);
+        self.tree.path.pop();
+    }
+
+    /// `**settings` in a call of a driver: what stands under that name above goes to it.
+    fn spread(&mut self, splat: Node<'_>, module: &str, start: usize) {
+        let named = splat.named_child(0).and_then(|named| self.names(named));
+        let Some(path) = named.filter(|_| is_driver(module)) else {
+            return;
+        };
+        let held = |e: &Entry| e.path.len() == path.len() + 1 && e.path.starts_with(&path);
+        let all = &self.tree.parsed.entries;
+        let told = |e: &&Entry| {
+            let named = crate::names::named(e.key());
+            named.is_some_and(|n| n.role == Role::Engine)
+        };
+        if !all.iter().any(held) || all.iter().filter(|e| held(e)).any(|e| told(&e)) {
+            return;
+        }
+        let here = std::mem::replace(&mut self.tree.path, path);
+        self.note("driver", module.to_owned(), start);
+        self.tree.path = here;
     }
 
     /// Whether a name above holds keys, rather than a value.

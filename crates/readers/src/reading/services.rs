@@ -154,6 +154,23 @@ impl Reading<'_> {
             .collect()
     }
 
+    /// What the cluster refuses of a manifest.
+    pub(super) fn refused_in(&self, id: FileId, file: &File) -> Vec<Defect> {
+        let all = manifest::refused(&file.parsed.entries);
+        all.into_iter()
+            .map(|(at, text)| Defect {
+                kind: DefectKind::Unreadable,
+                subject: Field::FILE,
+                stops: true,
+                text: text.to_owned(),
+                expected: "a string in quotes; under data of a Secret its base64, or stringData"
+                    .to_owned(),
+                place: Some(self.places.point(id, at)),
+                mended: None,
+            })
+            .collect()
+    }
+
     /// The secrets and maps of all files, by their names.
     fn named_of_cluster(&self) -> manifest::Named {
         let mut named: manifest::Named = manifest::Named::new();
