@@ -262,8 +262,49 @@ pub fn is_placeholder(text: &str) -> bool {
     ];
     let stars = !bare.is_empty() && bare.chars().all(|c| matches!(c, '*' | '•' | '…'));
     stars
+        || is_yours(&words)
         || ALWAYS.contains(&words.as_str())
         || (bracketed && IN_BRACKETS.contains(&words.as_str()))
+}
+
+/// `your-db-host`, `yourDatabasePassword`: what templates call what is somebody's own.
+fn is_yours(words: &str) -> bool {
+    const OWN: &[&str] = &[
+        "database",
+        "postgresql",
+        "postgres",
+        "mysql",
+        "mariadb",
+        "db",
+        "sql",
+        "username",
+        "user",
+        "hostname",
+        "host",
+        "server",
+        "password",
+        "passwd",
+        "pass",
+        "secret",
+        "name",
+        "endpoint",
+        "here",
+        "port",
+        "real",
+        "own",
+        "strong",
+        "secure",
+    ];
+    let Some(mut rest) = words.strip_prefix("your") else {
+        return false;
+    };
+    if rest.is_empty() {
+        return false;
+    }
+    while let Some(word) = OWN.iter().find(|word| rest.starts_with(**word)) {
+        rest = rest.get(word.len()..).unwrap_or_default();
+    }
+    rest.is_empty()
 }
 
 /// `${NAME}`, `$NAME`, `%NAME%`, `{{ name }}`, `$(NAME)`: a variable that nothing replaced.

@@ -20,7 +20,7 @@ use crate::format::Format;
 use crate::names::Role;
 use crate::places::Places;
 use crate::reader::Reader;
-use crate::traced::Traced;
+use crate::traced::{FileId, Traced};
 
 /// A finding about one entry.
 pub(crate) fn finding(
@@ -62,13 +62,14 @@ pub(crate) fn writing(
     places: &Places<'_>,
     connection: &Connection,
     format: Format,
-    reader_of: &dyn Fn(&Entry) -> Option<&'static Reader>,
+    reader_of: &dyn Fn(FileId) -> Option<&'static Reader>,
     worth: &dyn Fn(&Entry) -> Traced,
 ) -> Vec<Defect> {
     let mut out = Vec::new();
     for (role, entry) in &connection.entries {
         let text = worth(entry);
-        let reader = reader_of(entry);
+        // A value that a program looks up is written by the rules of the file that sets it.
+        let reader = reader_of(text.origin(0).0);
         let subject = subject(*role);
         out.extend(readers::cut(places, entry, &text, *role, reader));
         out.extend(readers::kept(places, entry, &text, *role, reader));

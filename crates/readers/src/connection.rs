@@ -28,6 +28,7 @@ use crate::names::{Means, Role, driver_words, engine_word, misspelt, renamed};
 use crate::packages::Package;
 use crate::places::Places;
 use crate::reader::Reader;
+use crate::references;
 use crate::resolve::{is_nothing_but_unknown, is_unknown, shown_variables};
 use crate::traced::{FileId, Traced};
 
@@ -261,6 +262,15 @@ impl Source<'_> {
                 variables: shown_variables(text.as_str()),
                 origin,
                 instead: None,
+            });
+            return;
+        }
+        if let Some(why) = references::why(text.as_str()) {
+            unknown.push(Unknown {
+                subject: Field::of(subject),
+                variables: Vec::new(),
+                origin,
+                instead: Some(why.to_owned()),
             });
             return;
         }

@@ -25,6 +25,7 @@ pub mod prefilter;
 mod project;
 pub mod reader;
 mod reading;
+mod references;
 mod resolve;
 mod target;
 pub mod text;

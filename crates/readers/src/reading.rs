@@ -250,6 +250,15 @@ impl Reading<'_> {
                 continue;
             };
             if file.kind == Kind::Manifest {
+                for unknown in connection
+                    .unknown
+                    .iter_mut()
+                    .filter(|u| u.variables.is_empty())
+                {
+                    let elsewhere =
+                        "the manifest names a secret or map for it that is not among these files";
+                    unknown.instead.get_or_insert(elsewhere.to_owned());
+                }
                 connection.findings.extend(self.refused_in(id, file));
                 let container = group.holder.first().cloned().unwrap_or_default();
                 connection
@@ -301,7 +310,7 @@ impl Reading<'_> {
                 &self.places,
                 &connection,
                 file.format,
-                &|entry: &Entry| self.file(entry.file)?.readers.first().copied(),
+                &|file| self.file(file)?.readers.first().copied(),
                 &worth,
             ));
             let outranked = self.outranked(id, file, &connection);

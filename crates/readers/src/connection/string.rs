@@ -12,6 +12,7 @@ use crate::entry::Entry;
 use crate::format::Format;
 use crate::grouping::is_string;
 use crate::names::{Means, engine_word};
+use crate::references;
 use crate::resolve::{is_unknown, shown_variables};
 use crate::traced::Traced;
 
@@ -147,12 +148,13 @@ impl Source<'_> {
             .collect();
         if let Some(told) = draft.secret.take() {
             let origin = self.moved(entry, text, &told.origin);
-            if is_unknown(told.value.expose()) {
+            let instead = references::why(told.value.expose()).map(str::to_owned);
+            if is_unknown(told.value.expose()) || instead.is_some() {
                 unknown.push(Unknown {
                     subject: Field::PASSWORD,
                     variables: shown_variables(told.value.expose()),
                     origin,
-                    instead: None,
+                    instead,
                 });
             } else {
                 draft.secret = Some(Sourced::new(told.value, origin));

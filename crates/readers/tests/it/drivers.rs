@@ -353,3 +353,70 @@ fn names_that_a_call_has_are_no_fault() {
         assert!(!says(&found, "settings-unreadable"), "{call}: {found:?}");
     }
 }
+
+#[test]
+fn what_refers_to_a_store_is_not_the_password() {
+    let references = [
+        "vault:secret/data/berths#password",
+        "ENC[AES256_GCM,data:p673w==,iv:YYhnH,type:str]",
+        "#{DbPassword}#",
+    ];
+    for reference in references {
+        let env = format!("PGHOST=quay.osmary.example\nPGUSER=purser\nPGPASSWORD='{reference}'\n");
+        let report = of_program(&[
+            ("requirements.txt", "python-dotenv\npsycopg\n"),
+            (".env", &env),
+        ]);
+        let connection = only(&report);
+        assert_eq!(password(connection), None, "{reference}");
+        let unknown = connection
+            .unknown
+            .iter()
+            .find(|u| u.subject.as_str() == "password");
+        assert!(unknown.is_some_and(|u| u.instead.is_some()), "{reference}");
+    }
+    let settings = r#"{"ConnectionStrings": {"S": "Host=quay.osmary.example;Username=purser;Password=#{DbPassword}#"}}"#;
+    let list = r#"<PackageReference Include="Npgsql" Version="8" />"#;
+    let report = of_program(&[("quay.csproj", list), ("appsettings.json", settings)]);
+    assert_eq!(password(only(&report)), None);
+}
+
+#[test]
+fn a_comment_kept_behind_a_value_that_a_program_looks_up() {
+    let program = "from decouple import config\nDATABASES = {'default': {'ENGINE': 'django.db.backends.postgresql', 'NAME': config('DB'), 'USER': 'purser', 'PASSWORD': config('PW'), 'HOST': 'quay.osmary.example'}}\n";
+    let report = of_program(&[
+        ("requirements.txt", "Django\npython-decouple\npsycopg\n"),
+        (".env", "DB=sailings\nPW=tide # since May\n"),
+        ("quay/settings.py", program),
+    ]);
+    let found = report
+        .connections
+        .iter()
+        .flat_map(found)
+        .collect::<Vec<_>>();
+    assert!(
+        says(
+            &found,
+            "password-has-stray-whitespace password: python-decouple"
+        ),
+        "{found:?}"
+    );
+}
+
+#[test]
+fn what_the_cluster_refuses_is_said() {
+    let workload = |port: &str| {
+        format!(
+            "apiVersion: apps/v1\nkind: Deployment\nmetadata: {{name: web}}\nspec:\n  template:\n    spec:\n      containers:\n      - name: web\n        env:\n        - {{name: PGHOST, value: quay.osmary.example}}\n        - {{name: PGUSER, value: purser}}\n        - {{name: PGPORT, value: {port}}}\n"
+        )
+    };
+    let read = |text: &str| found(only(&of_program(&[("web.yaml", text)])));
+    assert!(says(&read(&workload("5432")), "settings-unreadable file"));
+    assert!(!says(&read(&workload("\"5432\"")), "settings-unreadable"));
+    let secret = |value: &str| {
+        format!(
+            "apiVersion: v1\nkind: Secret\nmetadata: {{name: s}}\ndata:\n  DATABASE_URL: {value}\n"
+        )
+    };
+    assert!(says(&read(&secret(PG)), "settings-unreadable file"));
+}
