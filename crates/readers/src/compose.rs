@@ -125,17 +125,24 @@ fn take(service: &mut Service, keys: &[String], value: &Value) {
     if let ["depends_on", name, ..] = keys.as_slice() {
         service.waits_for.push((*name).to_owned());
     }
+    if keys.as_slice() == ["image"] {
+        // A variable in it is the version, as a rule.
+        let known = value.parts.iter().map(|part| match part {
+            Part::Text(text) => text.as_str(),
+            Part::Look(look) => look.default.as_ref().map_or("", Traced::as_str),
+            Part::Name(_) | Part::Unknown => "",
+        });
+        if let Some(Means::Engine(id)) = engine_word(&known.collect::<String>()) {
+            service.engine = Some(id);
+        }
+        return;
+    }
     let Some(text) = value.plain() else {
         return;
     };
     let text = text.as_str();
     match keys.as_slice() {
         ["depends_on"] => service.waits_for.push(text.to_owned()),
-        ["image"] => {
-            if let Some(Means::Engine(id)) = engine_word(text) {
-                service.engine = Some(id);
-            }
-        }
         ["container_name" | "hostname"] => service.aliases.push(text.to_owned()),
         ["networks"] => service.networks.push(text.to_owned()),
         ["networks", _, "aliases"] => service.aliases.push(text.to_owned()),

@@ -224,7 +224,9 @@ fn join_strays(groups: &mut [Group], entries: &[Entry]) {
         let Some((role, entry)) = stray.fields.first().copied() else {
             continue;
         };
-        let of_database = ["db", "database"].contains(&stray.prefix.to_ascii_lowercase().as_str());
+        let low = stray.prefix.to_ascii_lowercase();
+        let before = low.strip_suffix("_db");
+        let of_database = ["db", "database"].contains(&low.as_str()) || before.is_some();
         if role == Role::Name && !of_database {
             continue;
         }
@@ -241,7 +243,7 @@ fn join_strays(groups: &mut [Group], entries: &[Entry]) {
         let home = groups.iter_mut().find(|g| {
             let beside = g.holder == stray.holder && g.document == stray.document;
             let own = g.prefix.to_ascii_lowercase();
-            let led = of_lead && own == with_lead;
+            let led = of_lead && own == with_lead || before == Some(own.as_str());
             let bare = g.prefix.is_empty() && !stray.prefix.is_empty();
             beside && (bare || led) && g.fields.len() > 1 && !g.has(role)
         });
@@ -264,7 +266,9 @@ fn schemes() -> impl Iterator<Item = &'static str> + Clone {
 pub(crate) fn is_string(text: &str) -> bool {
     let bare = text.trim().trim_matches(['"', '\'']);
     let jdbc = bare.strip_prefix("jdbc:");
-    let bare = jdbc.unwrap_or(bare);
+    let reactive = bare.strip_prefix("r2dbc:");
+    let reactive = reactive.map(|rest| rest.strip_prefix("pool:").unwrap_or(rest));
+    let bare = jdbc.or(reactive).unwrap_or(bare);
     if let Some((scheme, rest)) = bare.split_once("://") {
         let base = scheme
             .split('+')

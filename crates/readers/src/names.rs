@@ -276,6 +276,14 @@ pub(crate) fn stage_of_file(path: &str) -> Option<&'static str> {
     own.or_else(folder)
 }
 
+/// The stage that the name of a class begins with: `DevelopmentConfig`.
+pub(crate) fn stage_of_class(name: &str) -> Option<&'static str> {
+    let rest = name
+        .strip_suffix("Config")
+        .or_else(|| name.strip_suffix("Settings"))?;
+    stage(rest)
+}
+
 /// The stage that a name speaks of.
 pub(crate) fn stage(text: &str) -> Option<&'static str> {
     let low = text.to_ascii_lowercase();

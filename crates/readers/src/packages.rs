@@ -154,7 +154,13 @@ fn old_rails(line: &str) -> Option<String> {
 const FOREIGN: &[&str] = &["node_modules/", "vendor/", "site-packages/"];
 
 fn list(path: &str) -> Option<&'static List> {
-    let name = path.rsplit('/').next().unwrap_or(path);
+    let mut pieces = path.rsplit('/');
+    let name = pieces.next().unwrap_or(path);
+    // A folder of lists, one a stage of work.
+    let name = match pieces.next() {
+        Some("requirements") if name.ends_with(".txt") => "requirements.txt",
+        _ => name,
+    };
     LISTS
         .iter()
         .find(|list| !is_foreign(path) && (list.is)(name))
@@ -176,6 +182,10 @@ pub(crate) fn of(path: &str, text: &Text) -> Vec<Package> {
         return Vec::new();
     };
     let folder = path.rsplit_once('/').map_or("", |(folder, _)| folder);
+    let folder = match folder.strip_suffix("requirements") {
+        Some(above) if above.is_empty() || above.ends_with('/') => above.trim_end_matches('/'),
+        _ => folder,
+    };
     let package = |name: String| Package {
         folder: folder.to_owned(),
         language: list.language,

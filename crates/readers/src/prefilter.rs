@@ -62,6 +62,7 @@ pub const PROGRAMS: &[&str] = &[
     "DB_",
     "create_engine",
     "BaseSettings",
+    "import *",
     "\"host\"",
     "'host'",
 ];

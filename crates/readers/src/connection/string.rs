@@ -60,6 +60,9 @@ impl Source<'_> {
         if let Some(inner) = within_quotes(text) {
             return self.quoted_string(entry, text, &inner, hint);
         }
+        if let Some(at) = after_r2dbc(string) {
+            return self.of_r2dbc(entry, &text.slice(at..string.len()), hint);
+        }
         if !is_string(string) {
             if is_unknown(string) {
                 return Some(ReadString::unknown(entry, text, hint, self));
@@ -226,6 +229,26 @@ impl Source<'_> {
         Some(read)
     }
 
+    /// A URL of Java's reactive drivers: a plain one behind their own beginning (R2DBC
+    /// Specification, "Connection URL").
+    fn of_r2dbc(&self, entry: &Entry, text: &Traced, hint: Option<EngineId>) -> Option<ReadString> {
+        let mut read = self.string(entry, text, hint)?;
+        read.draft.defects.push(Defect {
+            kind: DefectKind::ClientUnknown,
+            subject: Field::CLIENT,
+            stops: false,
+            text: format!(
+                "the rules of R2DBC's drivers are not known here; it is judged as {} would connect",
+                read.draft.client.as_str()
+            ),
+            expected: "the same result, except where the clients have different defaults"
+                .to_owned(),
+            place: None,
+            mended: None,
+        });
+        Some(read)
+    }
+
     /// The origin of a value inside a string, in the file.
     fn moved(&self, entry: &Entry, text: &Traced, origin: &Origin) -> Origin {
         let Origin::Target { column } = origin else {
@@ -246,4 +269,11 @@ fn within_quotes(text: &Traced) -> Option<Traced> {
     let quote = string.chars().next().filter(|c| matches!(c, '"' | '\''))?;
     let ends = string.len() > 2 && string.ends_with(quote) && string.contains("://");
     ends.then(|| text.slice(1..string.len() - 1))
+}
+
+/// Where the plain URL begins behind what R2DBC's drivers put before it.
+fn after_r2dbc(text: &str) -> Option<usize> {
+    let rest = text.strip_prefix("r2dbc:")?;
+    let bare = rest.strip_prefix("pool:").unwrap_or(rest);
+    bare.contains("://").then_some(text.len() - bare.len())
 }

@@ -108,7 +108,7 @@ pub(super) fn read(text: &Text, custom: Custom) -> Parsed {
         };
         let key = bare.get(..sign).unwrap_or_default().trim_end();
         let raw = bare.get(sign + 1..).unwrap_or_default();
-        let value = value(raw, at + sign + 1, custom);
+        let value = value(raw, at + sign + 1, custom, section.is_none());
         let mut path: Vec<String> = section.iter().cloned().collect();
         path.push(key.to_owned());
         parsed
@@ -118,7 +118,7 @@ pub(super) fn read(text: &Text, custom: Custom) -> Parsed {
     parsed
 }
 
-fn value(raw: &str, from: usize, custom: Custom) -> Value {
+fn value(raw: &str, from: usize, custom: Custom, unquotes: bool) -> Value {
     let lead = raw.len() - raw.trim_start().len();
     let bare = raw.trim();
     let at = from + lead;
@@ -138,6 +138,29 @@ fn value(raw: &str, from: usize, custom: Custom) -> Value {
     if let Some(inner) = triple.filter(|_| custom.cuts) {
         let traced = Traced::verbatim(inner, at + 3);
         return Value::text(traced, at..at + kept.len(), Quotes::Literal);
+    }
+    // Files without sections are those of other readers than Python's: they take quotes off.
+    let quote = kept
+        .chars()
+        .next()
+        .filter(|c| custom.cuts && unquotes && matches!(c, '"' | '\''));
+    let inner = quote.and_then(|q| kept.strip_prefix(q)?.strip_suffix(q));
+    if let Some(inner) = inner.filter(|inner| !inner.contains(['"', '\'', '\\'])) {
+        let quotes = if quote == Some('"') {
+            Quotes::Escaped
+        } else {
+            Quotes::Literal
+        };
+        let parts = match braced(inner, at + 1).filter(|(_, length)| *length == inner.len()) {
+            Some((look, _)) => vec![Part::Look(look)],
+            None => vec![Part::Text(Traced::verbatim(inner, at + 1))],
+        };
+        return Value {
+            parts,
+            at: at..at + kept.len(),
+            quotes,
+            cut: None,
+        };
     }
     let parts = match braced(kept, at).filter(|(_, length)| *length == kept.len()) {
         Some((look, _)) => vec![Part::Look(look)],

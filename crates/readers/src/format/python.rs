@@ -162,12 +162,15 @@ impl Module<'_> {
             return false;
         };
         let depth = self.tree.path.len();
+        let class = self.class_of_many(node, left);
+        self.tree.path.extend(class);
         self.tree.path.extend(path);
         let key_at = left.byte_range();
         let taken = self.take(right, key_at, 0);
         if left.kind() == "identifier"
             && let Some(entry) = self.tree.parsed.entries.last()
-            && entry.path.len() == depth + 1
+            && entry.path.len() > depth
+            && entry.key() == self.of(left)
             && taken
         {
             self.bound
@@ -194,6 +197,26 @@ impl Module<'_> {
             .map(|(_, rest)| rest);
         let told = behind.and_then(|rest| rest.split(['"', '\'']).nth(1));
         Some(told.unwrap_or_default().to_owned())
+    }
+
+    /// The class in which a whole URL is assigned, where the module has several that assign
+    /// the same name: one a mode of work, as a rule.
+    fn class_of_many(&self, node: Node<'_>, left: Node<'_>) -> Option<String> {
+        let name = self.of(left);
+        let is_url = crate::names::named(name).is_some_and(|n| n.role == Role::Url);
+        let class = node.parent()?.parent()?.parent()?;
+        if !is_url || class.kind() != "class_definition" {
+            return None;
+        }
+        let module = class.parent()?;
+        let mut cursor = module.walk();
+        let assigns = |c: Node<'_>| {
+            c.kind() == "class_definition" && self.of(c).contains(&format!("    {name} ="))
+                || c.kind() == "class_definition" && self.of(c).contains(&format!("    {name}="))
+        };
+        let several = module.children(&mut cursor).filter(|c| assigns(*c)).count() > 1;
+        let own = class.child_by_field_name("name")?;
+        several.then(|| self.of(own).to_owned())
     }
 
     /// What is assigned to: a name, an attribute, or a key of one.
@@ -349,6 +372,7 @@ impl Module<'_> {
                         // What builds a URL calls its database by the URL's part.
                         let key = match self.of(name) {
                             "path" if called.ends_with("Dsn.build") => "dbname",
+                            "path" if called.ends_with("Url.build") => "dbname",
                             key => key,
                         };
                         self.tree.path.push(key.to_owned());

@@ -53,7 +53,12 @@ const OTHER_MODES: &[&str] = &["production", "staging", "test"];
 pub(super) fn pass_over(connections: &mut [Connection], default: Option<&str>) {
     let mode_of = |c: &Connection| {
         let first = c.entries.first().map_or(&[][..], |(_, e)| e.holder());
-        let above = || first.iter().find_map(|key| crate::names::stage(key));
+        let above = || {
+            let mut keys = first.iter();
+            keys.find_map(|key| {
+                crate::names::stage(key).or_else(|| crate::names::stage_of_class(key))
+            })
+        };
         crate::names::stage(&c.name).or_else(above)
     };
     let developed = |c: &Connection| mode_of(c) == Some("development");

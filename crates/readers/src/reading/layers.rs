@@ -81,7 +81,12 @@ impl Reading<'_> {
             (Format::Json | Format::Yaml | Format::Toml, Kind::Plain)
                 if self.of_node_config(file) =>
             {
-                self.node_config(file)
+                let all = self.node_config(file);
+                // What is for another mode, or names variables, is laid over nothing here.
+                if !all.is_empty() && !all.contains(&id) {
+                    return Layers::SpokenFor;
+                }
+                all
             }
             (Format::Json, Kind::Plain) if name(&file.path).starts_with("appsettings.") => {
                 let named = |file_name: &&str| self.beside(file, file_name);
@@ -215,6 +220,12 @@ impl Reading<'_> {
         // A profile that is not active has no say: `all` is the base and others then.
         let own_is_in = |id: &FileId| self.file(*id).is_some_and(|f| name(&f.path) == own);
         if !all.iter().any(own_is_in) {
+            // Where those that count describe none, it is one to choose.
+            let told = |e: &Entry| e.key() == "url" || e.key() == "jdbc-url";
+            let mut files = all.iter().filter_map(|id| self.file(*id));
+            if !files.any(|f| f.parsed.entries.iter().any(told)) {
+                return Vec::new();
+            }
             all.push(base);
         }
         all

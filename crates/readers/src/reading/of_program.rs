@@ -31,9 +31,38 @@ impl Reading<'_> {
         }
         self.of_images(connections);
         of_other_modes(connections);
+        self.of_alembic(connections);
         self.url_over_parts(connections);
         self.fill_from_password_files(connections);
         only_told_elsewhere(connections);
+    }
+
+    /// Passes over the URL of Alembic's list that its program replaces, or that nobody filled
+    /// in beside another one (Alembic's documentation, "Tutorial").
+    fn of_alembic(&self, connections: &mut [Connection]) {
+        let programs = self
+            .project
+            .files
+            .iter()
+            .filter(|f| f.format == Format::Python);
+        let replaces = |text: &str| {
+            text.contains("set_main_option(\"sqlalchemy.url\"")
+                || text.contains("set_main_option('sqlalchemy.url'")
+                || text.contains("[\"sqlalchemy.url\"] =")
+                || text.contains("['sqlalchemy.url'] =")
+        };
+        let replaced = programs.into_iter().any(|f| replaces(&f.text.string));
+        let is_list = |c: &Connection| c.file.rsplit('/').next() == Some("alembic.ini");
+        let another = connections.iter().any(|c| !is_list(c) && !c.passed_over);
+        for connection in connections.iter_mut().filter(|c| is_list(c)) {
+            let text = connection
+                .entries
+                .iter()
+                .find(|(role, _)| *role == Role::Url);
+            let text = text.and_then(|(_, e)| e.value.plain());
+            let template = text.is_some_and(|t| t.as_str().starts_with("driver://"));
+            connection.passed_over |= another && (replaced || template);
+        }
     }
 
     /// Passes over what an image of a database makes its first account of: it says nothing

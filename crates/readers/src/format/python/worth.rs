@@ -27,11 +27,20 @@ impl Module<'_> {
                 | "environ.get"
                 | "os.getenv"
                 | "getenv"
+                | "get_env"
+                | "get_env_var"
+                | "get_env_value"
+                | "get_env_variable"
+                | "env_var"
                 | "env"
                 | "env.str"
                 | "env.int"
                 | "config"
                 | "env.get_value"
+                | "env.db"
+                | "env.db_url"
+                | "env.dj_db_url"
+                | "env.url"
         );
         if matches!(called, "int" | "str" | "os.path.expandvars") {
             let inner = node.child_by_field_name("arguments")?.named_child(0)?;
@@ -57,7 +66,15 @@ impl Module<'_> {
                 });
         let strict = matches!(
             called,
-            "env" | "env.str" | "env.int" | "config" | "env.get_value"
+            "env"
+                | "env.str"
+                | "env.int"
+                | "config"
+                | "env.get_value"
+                | "env.db"
+                | "env.db_url"
+                | "env.dj_db_url"
+                | "env.url"
         );
         Some(self.look(node, name.as_str(), default, strict))
     }
