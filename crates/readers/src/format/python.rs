@@ -67,7 +67,9 @@ pub(super) fn read(text: &str) -> Parsed {
         text,
         tree: Tree::default(),
         bound: BTreeMap::new(),
+        in_classes: BTreeMap::new(),
     };
+    module.note_classes(syntax.root_node());
     module.walk(syntax.root_node());
     module.tree.parsed.rewrites = module.rewrites(syntax.root_node());
     if let Some(at) = first_error(syntax.root_node()) {
@@ -106,6 +108,8 @@ struct Module<'a> {
     tree: Tree,
     /// Names bound above to what is known.
     bound: BTreeMap<String, Value>,
+    /// Names of URLs that classes assign, each with how often.
+    in_classes: BTreeMap<String, usize>,
 }
 
 impl Module<'_> {
@@ -202,21 +206,39 @@ impl Module<'_> {
     /// The class in which a whole URL is assigned, where the module has several that assign
     /// the same name: one a mode of work, as a rule.
     fn class_of_many(&self, node: Node<'_>, left: Node<'_>) -> Option<String> {
-        let name = self.of(left);
-        let is_url = crate::names::named(name).is_some_and(|n| n.role == Role::Url);
+        let several = self
+            .in_classes
+            .get(self.of(left))
+            .is_some_and(|count| *count > 1);
         let class = node.parent()?.parent()?.parent()?;
-        if !is_url || class.kind() != "class_definition" {
-            return None;
+        let own = (several && class.kind() == "class_definition")
+            .then(|| class.child_by_field_name("name"))??;
+        Some(self.of(own).to_owned())
+    }
+
+    /// The names of whole URLs that classes of the module assign, each with how often.
+    fn note_classes(&mut self, root: Node<'_>) {
+        let mut cursor = root.walk();
+        let classes: Vec<Node<'_>> = root
+            .children(&mut cursor)
+            .filter(|c| c.kind() == "class_definition")
+            .collect();
+        for body in classes
+            .into_iter()
+            .filter_map(|c| c.child_by_field_name("body"))
+        {
+            let mut cursor = body.walk();
+            for statement in body.children(&mut cursor) {
+                let left = statement
+                    .named_child(0)
+                    .filter(|a| a.kind() == "assignment")
+                    .and_then(|a| a.child_by_field_name("left"));
+                let name = left.map(|l| self.of(l).to_owned()).unwrap_or_default();
+                if crate::names::named(&name).is_some_and(|n| n.role == Role::Url) {
+                    *self.in_classes.entry(name).or_default() += 1;
+                }
+            }
         }
-        let module = class.parent()?;
-        let mut cursor = module.walk();
-        let assigns = |c: Node<'_>| {
-            c.kind() == "class_definition" && self.of(c).contains(&format!("    {name} ="))
-                || c.kind() == "class_definition" && self.of(c).contains(&format!("    {name}="))
-        };
-        let several = module.children(&mut cursor).filter(|c| assigns(*c)).count() > 1;
-        let own = class.child_by_field_name("name")?;
-        several.then(|| self.of(own).to_owned())
     }
 
     /// What is assigned to: a name, an attribute, or a key of one.

@@ -25,6 +25,12 @@ const PATHS: &[&str] = &[
     "pg_service.conf",
     ".pgpass",
     "a.txt",
+    "a.xml",
+    "web.config",
+    "a.prisma",
+    "alembic.ini",
+    "application.yml",
+    "values.yaml",
 ];
 
 const SECRET: &str = "Zq7-lantern-Zq7";
@@ -149,6 +155,16 @@ fn piece() -> impl Strategy<Value = String> {
         "jdbc:sqlserver://a;",
         "mongodb://a,b/",
         "!include x",
+        "<a name=\"url\" value=\"",
+        "\"/>",
+        "</a>",
+        "&amp;",
+        "datasource db {",
+        "url = env(",
+        "create_engine(",
+        "psycopg2.connect(**",
+        ".replace('postgres://', 'postgresql://')",
+        "class A:\n    DATABASE_URL = ",
     ];
     prop_oneof![
         8 => prop::sample::select(fixed.to_vec()).prop_map(str::to_owned),
@@ -193,6 +209,10 @@ proptest! {
             ("a.properties", format!("a.url=jdbc:postgresql://c/d?user=b&password={SECRET}\n")),
             ("a.py", format!("A = 'postgresql://b:{SECRET}@c:x/d'\n")),
             ("a.php", format!("<?php new mysqli('h', 'u', '{SECRET}', 'd');\n")),
+            ("a.xml", format!("<c><p name=\"a.url\" value=\"jdbc:postgresql://c/d\"/><p name=\"a.password\" value=\"{SECRET}\"/></c>\n")),
+            ("web.config", format!("<c><add name=\"S\" connectionString=\"Host=c;Username=b;Password={SECRET};Nonsense=1\"/></c>\n")),
+            ("a.prisma", format!("datasource db {{\n  provider = \"mysql\"\n  url = \"postgresql://b:{SECRET}@c/d\"\n}}\n")),
+            ("b.py", format!("import psycopg2\nL = psycopg2.connect(host='a', username='b', password='{SECRET}', dbname='c')\n")),
             (".pgpass", format!("a:5432:b:c:{SECRET}\n")),
             ("a.sh", format!("export PGHOST=a PGUSER=b\nexport PGPASSWORD=\"{SECRET}$x\"\n")),
         ];
@@ -238,6 +258,11 @@ fn deep_huge_and_endless_texts_end_soon() {
         "postgres://a:b@c/d ".repeat(20_000),
         "\u{fffd}=".repeat(100_000),
         format!("\"{}", "\\".repeat(200_000)),
+        "<a>".repeat(deep),
+        "<a b=\"".repeat(5_000),
+        "psycopg2.connect(host='a', user='b')\n".repeat(5_000),
+        "class A:\n    DATABASE_URL = 'x'\n".repeat(5_000),
+        "datasource db {\nurl = \"x\"\n".repeat(5_000),
         "x = '' + ".repeat(5_000),
         "$x = 'a' . ".repeat(5_000),
     ];
