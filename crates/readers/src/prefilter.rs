@@ -41,7 +41,6 @@ pub fn engine_words() -> Vec<String> {
         );
         let leads = engine.spec.variable_leads.iter();
         out.extend(leads.map(|lead| format!("{lead}host")));
-        out.extend(engine.spec.marks.iter().map(|mark| (*mark).to_owned()));
     }
     // What holds another word of the list adds nothing to it.
     let all = out.clone();
@@ -62,12 +61,22 @@ pub const PROGRAMS: &[&str] = &[
     "DB_",
     "create_engine",
     "BaseSettings",
-    "import *",
     "\"host\"",
     "'host'",
 ];
 
+/// What a program says that takes another one's settings over: searched for by itself, for
+/// its first letters stand in every program.
+pub const TAKES_OVER: &str = "import *";
+
+/// Marks of strings that have neither a scheme nor keys, as they are written.
+pub fn marks() -> impl Iterator<Item = &'static str> {
+    engines().iter().flat_map(|e| e.spec.marks).copied()
+}
+
 struct Searches {
+    marks: AhoCorasick,
+    takes_over: AhoCorasick,
     /// How many of the words name an engine; those come first.
     engines: usize,
     keys: AhoCorasick,
@@ -90,6 +99,8 @@ impl Searches {
             // As they are written: so many more texts are only searched for these that it
             // counts.
             strings: AhoCorasick::new(begins()).ok()?,
+            marks: AhoCorasick::new(marks()).ok()?,
+            takes_over: AhoCorasick::new([TAKES_OVER]).ok()?,
             programs: AhoCorasick::new(PROGRAMS).ok()?,
             of_odbc: AhoCorasick::new(OF_ODBC).ok()?,
         })
@@ -111,7 +122,7 @@ impl Searches {
                 return true;
             }
         }
-        false
+        self.marks.is_match(bytes)
     }
 
     /// Whether a place or an account is named.
@@ -121,7 +132,7 @@ impl Searches {
 
     /// Whether a program speaks of databases by a name that settings have for them.
     fn of_program(&self, bytes: &[u8]) -> bool {
-        self.programs.is_match(bytes)
+        self.programs.is_match(bytes) || self.takes_over.is_match(bytes)
     }
 
     /// Whether an engine is named.

@@ -338,7 +338,10 @@ impl Source<'_> {
         let driver = scheme.split_once('+').map_or("", |(_, driver)| driver);
         let wants = called.as_str().contains("async");
         let is = ASYNC.contains(&driver);
-        if wants != is && !BOTH.contains(&driver) && !scheme.is_empty() {
+        // Which driver PostgreSQL has by default depends on the version: the third psycopg,
+        // since 2.1, is both.
+        let by_default = driver.is_empty() && scheme.starts_with("postgres");
+        if wants != is && !BOTH.contains(&driver) && !scheme.is_empty() && !by_default {
             let (words, expected) = match wants {
                 true => (
                     format!(
