@@ -55,6 +55,18 @@ impl Traced {
     /// backslash, all else stands for itself. Where that does not fit, all of it is taken
     /// to stand at the beginning.
     pub fn aligned(value: &str, raw: &str, from: usize) -> Traced {
+        let escape = |rest: &str, _| rest.starts_with('\\').then(|| escape_length(rest));
+        Traced::aligned_by(value, raw, from, escape)
+    }
+
+    /// The same, where `escape` says how many bytes of the raw text stand for a character
+    /// that is not written as itself.
+    pub(crate) fn aligned_by(
+        value: &str,
+        raw: &str,
+        from: usize,
+        escape: impl Fn(&str, char) -> Option<usize>,
+    ) -> Traced {
         if value == raw {
             return Traced::verbatim(value, from);
         }
@@ -62,17 +74,18 @@ impl Traced {
         let mut rest = raw;
         for c in value.chars() {
             let at = from + (raw.len() - rest.len());
-            match rest.chars().next() {
-                Some('\\') => {
-                    rest = rest.get(escape_length(rest)..).unwrap_or_default();
+            let length = match escape(rest, c) {
+                Some(length) => {
                     out.push(c, at);
+                    length
                 }
-                Some(same) if same == c => {
-                    rest = rest.get(c.len_utf8()..).unwrap_or_default();
+                None if rest.starts_with(c) => {
                     out.push_str(c.encode_utf8(&mut [0; 4]), at);
+                    c.len_utf8()
                 }
-                _ => return Traced::opaque(value, from),
-            }
+                None => return Traced::opaque(value, from),
+            };
+            rest = rest.get(length..).unwrap_or_default();
         }
         out
     }

@@ -105,11 +105,14 @@ impl Source<'_> {
     ) -> Option<Defect> {
         let (scheme, _) = text.as_str().split_once("://")?;
         let (plain, _) = scheme.split_once('+')?;
-        let python = |p: &&Package| p.language == Language::Python;
-        let takes = |p: &&Package| TAKE_DRIVERS.iter().any(|word| p.name.contains(word));
-        let all: Vec<&Package> = self.packages.to_vec();
+        let python = |p: &Package| p.language == Language::Python;
+        let takes = |p: &Package| TAKE_DRIVERS.iter().any(|word| p.name.contains(word));
         let own = driver::of(self.packages, engine?).is_some();
-        if !own || self.of_services || !all.iter().all(python) || all.iter().any(takes) {
+        if !own
+            || self.of_services
+            || !self.packages.iter().all(|p| python(p))
+            || self.packages.iter().any(|p| takes(p))
+        {
             return None;
         }
         Some(Defect {

@@ -15,6 +15,8 @@ struct HandsOn {
     client: ClientId,
     /// What people call it.
     title: &'static str,
+    /// Its own reader of URLs, where it has an entry there.
+    reader: Option<&'static str>,
     /// Its own parameters, which the server never sees.
     own: &'static [&'static str],
 }
@@ -24,6 +26,7 @@ const HAND_ON: &[HandsOn] = &[
     HandsOn {
         client: ClientId::Pgx,
         title: "pgx",
+        reader: None,
         own: &[
             "host",
             "port",
@@ -70,6 +73,7 @@ const HAND_ON: &[HandsOn] = &[
     HandsOn {
         client: ClientId::GoPq,
         title: "lib/pq",
+        reader: None,
         own: &[
             "host",
             "port",
@@ -100,6 +104,7 @@ const HAND_ON: &[HandsOn] = &[
     HandsOn {
         client: ClientId::PostgresJs,
         title: "postgres.js",
+        reader: Some("postgres-js"),
         own: &[
             "max",
             "ssl",
@@ -122,6 +127,7 @@ const HAND_ON: &[HandsOn] = &[
     HandsOn {
         client: ClientId::Asyncpg,
         title: "asyncpg",
+        reader: Some("asyncpg"),
         own: &[
             "host",
             "port",
@@ -161,9 +167,9 @@ impl Source<'_> {
         if engine != Some(POSTGRESQL) {
             return;
         }
-        let to_driver = reader.is_none_or(|r| r.id == "asyncpg" || r.id == "postgres-js");
+        let straight = |h: &&HandsOn| reader.is_none_or(|r| h.reader == Some(r.id));
         let hands_on = HAND_ON.iter().find(|h| h.client == draft.client);
-        if let Some(hands_on) = hands_on.filter(|_| to_driver) {
+        if let Some(hands_on) = hands_on.filter(straight) {
             let parameters = [Field::PARAMETERS, Field::of("keyword")];
             let other = |d: &Defect| {
                 d.kind == DefectKind::ParameterUnknown

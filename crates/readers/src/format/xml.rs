@@ -139,7 +139,7 @@ impl Reading<'_> {
             return;
         }
         let raw = self.text.get(at.clone()).unwrap_or_default();
-        let traced = decoded(value, raw, at.start);
+        let traced = Traced::aligned_by(value, raw, at.start, reference);
         let value = Value {
             parts: looks(traced),
             at,
@@ -165,23 +165,13 @@ fn content<'a>(node: Node<'a, '_>) -> Option<(&'a str, Range<usize>)> {
     (!bare.is_empty()).then_some((bare, at))
 }
 
-/// A value and the raw text that it was decoded from: a reference (XML 1.0, section 4.1)
-/// stands for a character.
-fn decoded(value: &str, raw: &str, from: usize) -> Traced {
-    if value == raw {
-        return Traced::verbatim(value, from);
+/// How much of the raw text stands for a character: a reference (XML 1.0, section 4.1), or
+/// white space, which is one blank in an attribute (section 3.3.3).
+fn reference(rest: &str, c: char) -> Option<usize> {
+    let first = rest.chars().next()?;
+    match first {
+        '&' => Some(rest.find(';').map_or(1, |end| end + 1)),
+        first if first.is_whitespace() && first != c => Some(first.len_utf8()),
+        _ => None,
     }
-    let mut out = Traced::default();
-    let mut rest = raw;
-    for c in value.chars() {
-        let at = from + (raw.len() - rest.len());
-        let length = match rest.chars().next() {
-            Some('&') => rest.find(';').map_or(1, |end| end + 1),
-            Some(same) if same == c || same.is_whitespace() => same.len_utf8(),
-            _ => return Traced::opaque(value, from),
-        };
-        out.push(c, at);
-        rest = rest.get(length..).unwrap_or_default();
-    }
-    out
 }

@@ -15,38 +15,44 @@ fn is_constant(name: &str) -> bool {
     name.len() > 1 && name.chars().all(plain)
 }
 
+/// Helpers that give up where a variable is not set and has no default.
+const STRICT: &[&str] = &[
+    "env",
+    "env.str",
+    "env.int",
+    "config",
+    "env.get_value",
+    "env.db",
+    "env.db_url",
+    "env.dj_db_url",
+    "env.url",
+];
+
+/// Looks that give nothing then, and what settings modules call helpers of their own.
+const LENIENT: &[&str] = &[
+    "os.environ.get",
+    "environ.get",
+    "os.getenv",
+    "getenv",
+    "get_env",
+    "get_env_var",
+    "get_env_value",
+    "get_env_variable",
+    "env_var",
+];
+
 impl Module<'_> {
     /// A look into the environment, if a call is one: `os.environ.get`, `os.getenv`, and
     /// the helpers that settings modules use.
     pub(super) fn looked_up(&self, node: Node<'_>) -> Option<Value> {
         let function = node.child_by_field_name("function")?;
         let called = self.of(function);
-        let known = matches!(
-            called,
-            "os.environ.get"
-                | "environ.get"
-                | "os.getenv"
-                | "getenv"
-                | "get_env"
-                | "get_env_var"
-                | "get_env_value"
-                | "get_env_variable"
-                | "env_var"
-                | "env"
-                | "env.str"
-                | "env.int"
-                | "config"
-                | "env.get_value"
-                | "env.db"
-                | "env.db_url"
-                | "env.dj_db_url"
-                | "env.url"
-        );
+        let strict = STRICT.contains(&called);
         if matches!(called, "int" | "str" | "os.path.expandvars") {
             let inner = node.child_by_field_name("arguments")?.named_child(0)?;
             return Some(self.value(inner, 1));
         }
-        if !known {
+        if !strict && !LENIENT.contains(&called) {
             return None;
         }
         let arguments = node.child_by_field_name("arguments")?;
@@ -64,18 +70,6 @@ impl Module<'_> {
                     }
                     _ => (index == 1).then_some(argument),
                 });
-        let strict = matches!(
-            called,
-            "env"
-                | "env.str"
-                | "env.int"
-                | "config"
-                | "env.get_value"
-                | "env.db"
-                | "env.db_url"
-                | "env.dj_db_url"
-                | "env.url"
-        );
         Some(self.look(node, name.as_str(), default, strict))
     }
 
