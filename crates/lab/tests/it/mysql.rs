@@ -207,7 +207,7 @@ fn defects_of_the_strings_have_their_words() {
             "SOMETIMES",
         ),
         ("mysql+pymysql://purser@quay/manifest?ssl_mod=x", "ssl_mod"),
-        ("mysql:host=quay;dbname", "no \"=\""),
+        ("Driver={MySQL};Server=quay;Database", "no \"=\""),
         ("Driver={MySQL};Server={quay;Uid=x", "brace"),
         ("mysql://purser:o@il@quay/manifest", "splits the URL"),
         ("myslq://purser@quay/manifest", "myslq"),
@@ -224,6 +224,13 @@ fn defects_of_the_strings_have_their_words() {
         assert!(said.iter().any(|s| s.contains(words)), "{text}: {said:?}");
         assert!(target.ends.is_empty(), "{text}: nothing is dialled");
     }
+    // PDO passes over what has no "=", and connects.
+    let pdo = read("mysql:host=quay;dbname");
+    assert!(
+        pdo.defects.iter().all(|d| !d.stops) && pdo.ends.len() == 1,
+        "{:?}",
+        pdo.defects
+    );
     let port = read("mysql://purser@quay:5432/manifest");
     assert!(
         port.defects[0].text.contains("PostgreSQL"),
