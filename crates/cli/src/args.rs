@@ -37,6 +37,7 @@ pub(crate) struct Cli {
 pub(crate) enum Command {
     Diagnose(Box<Diagnose>),
     Settings(Settings),
+    Allowlist(Box<Allowlist>),
     Listeners(Listeners),
     Causes(Causes),
     #[command(subcommand)]
@@ -257,6 +258,72 @@ pub(crate) struct Settings {
     /// NO_COLOR in the environment does the same.
     #[arg(long)]
     pub(crate) plain: bool,
+}
+
+const ALLOWLIST_EXAMPLES: &str = "Examples:
+  chronaxis allowlist --rules inbound.toml --client 198.51.100.77 --to 203.0.113.10:5432
+  chronaxis allowlist --rules pg_hba.conf --client 10.8.4.7 --to 10.8.0.10:5432 \\
+      --user purser --database sailings --encrypted yes";
+
+/// Says whether a list of rules lets a client through, by which rule, and what would have
+/// to change
+///
+/// Reads allow-lists of chronaxis's own format (TOML, YAML, JSON, CSV) and pg_hba.conf; the
+/// kind is told from the content. Nothing is contacted and nothing is changed. Exit status:
+/// 0 allowed, 1 denied, 3 cannot be told, 2 wrong use or a list that cannot be read.
+#[derive(Args, Debug)]
+#[command(after_help = ALLOWLIST_EXAMPLES)]
+pub(crate) struct Allowlist {
+    /// A file with rules; several are a chain, and the first that denies decides
+    #[arg(long, required = true, value_name = "FILE")]
+    pub(crate) rules: Vec<PathBuf>,
+
+    /// The client's address, as the far side sees it
+    #[arg(long, required = true, value_name = "ADDR")]
+    pub(crate) client: String,
+
+    /// Where it wants to go: an address with a port, IPv6 in brackets
+    #[arg(long, required = true, value_name = "HOST:PORT")]
+    pub(crate) to: String,
+
+    /// The account, for lists that distinguish accounts
+    #[arg(long, value_name = "U")]
+    pub(crate) user: Option<String>,
+
+    /// The database, for lists that distinguish databases
+    #[arg(long, value_name = "D")]
+    pub(crate) database: Option<String>,
+
+    /// Whether the connection is encrypted, for lists that distinguish it
+    #[arg(long, value_enum, value_name = "yes|no")]
+    pub(crate) encrypted: Option<YesNo>,
+
+    /// The interface by which it comes in, for lists that distinguish interfaces
+    #[arg(long, value_name = "NAME")]
+    pub(crate) interface: Option<String>,
+
+    /// Show every rule that was passed over, and why
+    #[arg(short, long)]
+    pub(crate) verbose: bool,
+
+    /// The form of the output
+    #[arg(long, value_enum, value_name = "FORM", default_value_t = TextOrJson::Text)]
+    pub(crate) output: TextOrJson,
+
+    /// No colour
+    ///
+    /// NO_COLOR in the environment does the same.
+    #[arg(long)]
+    pub(crate) plain: bool,
+}
+
+/// Yes or no.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum YesNo {
+    /// It is
+    Yes,
+    /// It is not
+    No,
 }
 
 const LISTENERS_EXAMPLES: &str = "Examples:

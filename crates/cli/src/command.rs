@@ -1,5 +1,6 @@
 //! One file a subcommand.
 
+pub(crate) mod allowlist;
 pub(crate) mod causes;
 pub(crate) mod demo;
 pub(crate) mod diagnose;

@@ -74,6 +74,19 @@ pub(crate) enum Failure {
     SimulatedScene(&'static str),
     #[error("the scene \"{id}\": {cause}")]
     Scene { id: &'static str, cause: String },
+    #[error("{option} {value}: {expected}")]
+    Address {
+        option: &'static str,
+        value: String,
+        expected: &'static str,
+    },
+    #[error("{place}: {what}; expected {expected}{also}")]
+    List {
+        place: String,
+        what: String,
+        expected: String,
+        also: String,
+    },
     #[error("the system returned no random bytes: {0}")]
     Random(#[source] io::Error),
     #[error("the runtime could not be started: {0}")]

@@ -15,6 +15,7 @@ mod hints;
 mod input;
 mod machine;
 mod render;
+mod rules;
 mod running;
 mod saved;
 mod side_by_side;
@@ -42,6 +43,7 @@ pub fn main() -> ExitCode {
     let done = match cli.command {
         Command::Diagnose(args) => command::diagnose::run(&args),
         Command::Settings(args) => command::settings::run(&args),
+        Command::Allowlist(args) => command::allowlist::run(&args),
         Command::Listeners(args) => command::listeners::run(&args),
         Command::Causes(args) => command::causes::run(&args),
         Command::Lab(args) => command::lab::run(&args),

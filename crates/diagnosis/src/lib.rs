@@ -10,6 +10,7 @@
 
 #![forbid(unsafe_code)]
 
+pub mod allowlist;
 pub mod case;
 pub mod inference;
 pub mod judge;

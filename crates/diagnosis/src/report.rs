@@ -4,6 +4,7 @@
 //! A report is made of blocks. It can be handed on block by block, as they become known. All
 //! its texts are ready to be shown: what came from outside is masked and made visible.
 
+pub mod allowlist;
 pub mod catalogue;
 mod contacts;
 pub mod diagnosis;
@@ -159,6 +160,10 @@ pub enum Topic {
     Sources,
     /// What was touched.
     Contacts,
+    /// What lists say.
+    Lists,
+    /// What would have to change in a file.
+    Change,
     /// Whatever a document has beside its items.
     Notes,
 }
@@ -179,6 +184,8 @@ impl Topic {
             Topic::Addresses => "Addresses",
             Topic::Sources => "Sources",
             Topic::Contacts => "Contacts",
+            Topic::Lists => "Lists",
+            Topic::Change => "Smallest change",
             Topic::Notes => "Notes",
         }
     }
@@ -215,6 +222,8 @@ pub enum Body {
     Value(String, String),
     /// A command, to be copied.
     Command(String),
+    /// A change of a file, as a unified diff.
+    Diff(Vec<String>),
     /// A piece of the settings, with the part that is meant.
     Marked {
         /// The piece.

@@ -68,6 +68,9 @@ ids! {
         NoRoute = "no-route",
         LocalFirewallBlocks = "local-firewall-blocks",
         AllowListExcludesClient = "allow-list-excludes-client",
+        AllowListWrongPort = "allow-list-wrong-port",
+        AllowListRuleOff = "allow-list-rule-off",
+        ReturnPathBlocked = "return-path-blocked",
         FirewallDrops = "firewall-drops",
         FirewallRejects = "firewall-rejects",
         HostFilterRejects = "host-filter-rejects",
@@ -147,6 +150,11 @@ ids! {
         ReadersDiffer = "readers-differ",
         ClientRulesUnknown = "client-rules-unknown",
         AdministratorAccountUsed = "administrator-account-used",
+        AllowListOpenToAll = "allow-list-open-to-all",
+        RuleDuplicate = "rule-duplicate",
+        RangeHostBits = "range-host-bits",
+        RangeTooWide = "range-too-wide",
+        PeerNameChanged = "peer-name-changed",
     }
 }
 

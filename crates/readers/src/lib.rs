@@ -6,6 +6,7 @@
 
 #![forbid(unsafe_code)]
 
+pub mod allowlist;
 mod check;
 mod clients;
 mod compare;
@@ -19,6 +20,7 @@ mod letters;
 pub mod machine;
 mod manifest;
 mod names;
+mod node;
 pub mod packages;
 mod places;
 pub mod prefilter;

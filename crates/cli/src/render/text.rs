@@ -11,7 +11,7 @@ use chronaxis_diagnosis::report::{
 use chronaxis_model::layer::Outcome;
 
 use super::page::{
-    BAD, BOLD, DIM, KEYS, WIDTH, bar, broken, broken_under, command, entry, figure, pieces, style,
+    BAD, BOLD, DIM, GOOD, KEYS, WIDTH, bar, broken, broken_under, command, entry, figure, pieces, style,
     tint,
 };
 
@@ -48,6 +48,8 @@ fn room(topic: Topic) -> u8 {
         Topic::Reasons => 2,
         Topic::Certificate | Topic::Fix | Topic::Message | Topic::Network | Topic::Next => 3,
         Topic::Warnings | Topic::Addresses | Topic::Sources | Topic::Contacts => 4,
+        Topic::Lists => 2,
+        Topic::Change => 6,
         Topic::Notes => 5,
     }
 }
@@ -208,6 +210,7 @@ fn entries(out: &mut dyn Write, all: &[Entry]) -> io::Result<()> {
                 entry(out, key, &text, style)?;
             }
             Body::Command(text) => command(out, text)?,
+            Body::Diff(lines) => diff(out, key, lines)?,
             Body::Marked { excerpt, at, width } => {
                 let (text, at) = window(excerpt, *at);
                 entry(out, key, &text, Style::new())?;
@@ -216,6 +219,21 @@ fn entries(out: &mut dyn Write, all: &[Entry]) -> io::Result<()> {
                 writeln!(out, "{}{BAD}{mark}{BAD:#}", " ".repeat(KEYS + at))?;
             }
         }
+    }
+    Ok(())
+}
+
+/// A change, line by line as it is: cut nowhere, for somebody may copy it.
+fn diff(out: &mut dyn Write, key: &str, lines: &[String]) -> io::Result<()> {
+    for (index, line) in lines.iter().enumerate() {
+        let key = if index == 0 { key } else { "" };
+        let style = match line.chars().next() {
+            Some('+') => GOOD,
+            Some('-') => BAD,
+            _ => Style::new(),
+        };
+        let lead = format!("  {key:<width$}", width = KEYS - 2);
+        writeln!(out, "{DIM}{lead}{DIM:#}{style}{line}{style:#}")?;
     }
     Ok(())
 }

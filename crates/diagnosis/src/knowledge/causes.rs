@@ -140,5 +140,10 @@ pub fn warning_words(warning: Warning) -> &'static str {
             "this client's own rules are not known; those of a related client are used"
         }
         Warning::AdministratorAccountUsed => "the settings use an administrator's account",
+        Warning::AllowListOpenToAll => "a rule of the list lets the whole world in",
+        Warning::RuleDuplicate => "a rule of the list repeats an earlier one",
+        Warning::RangeHostBits => "an address range has bits set behind its prefix",
+        Warning::RangeTooWide => "an address range is so wide that it is probably a typing error",
+        Warning::PeerNameChanged => "a name in the list no longer has the address it had",
     }
 }

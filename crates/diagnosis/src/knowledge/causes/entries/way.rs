@@ -73,8 +73,26 @@ causes! { WAY
     AllowListExcludesClient Route NETWORK;
     "The server's allow-list does not contain this machine's address.";
     "Every port of the host is silent, while it works from elsewhere.";
-    "All ports are silent to this machine; services with an allow-list ignore every address that is not on it.";
+    "The list itself (--rules) has no rule that covers the address. Without the list: all ports are silent to this machine; services with an allow-list ignore every address that is not on it.";
     ["Add this machine's address, as the server sees it, to the allow-list for this port."];
+
+    AllowListWrongPort Route NETWORK;
+    "The allow-list contains this machine's address, but for another port, protocol or direction.";
+    "This port is silent or refused, while another one of the same host may answer.";
+    "The list itself (--rules): the rule that covers the address is for something else.";
+    ["Add this port to the rule that covers the address, or add a rule for it."];
+
+    AllowListRuleOff Route NETWORK;
+    "The rule that would allow this machine does not count: it is switched off, has ended, or an earlier rule decides.";
+    "Silence or a refusal, although a rule for this address stands in the list.";
+    "The list itself (--rules): the rule, and why it does not count.";
+    ["Switch the rule on, extend its date, or move it before the rule that decides."];
+
+    ReturnPathBlocked Route NETWORK;
+    "A stateless list lets the request in and not the reply out.";
+    "Silence: the packets arrive and are answered, and no answer comes back.";
+    "The list itself (--rules): it is stateless, and no rule covers the reply to the client's port.";
+    ["Add a rule for the replies: outbound, to the client's address, to its range of ports (32768-60999 on Linux)."];
 
     FirewallDrops Port NETWORK;
     "A firewall on the way drops packets to this port.";

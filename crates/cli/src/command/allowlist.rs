@@ -1,0 +1,154 @@
+//! `chronaxis allowlist`.
+
+use chronaxis_allowlist::answer::{Answer, Decision, Rule, Spot};
+use chronaxis_allowlist::attempt::Attempt;
+use chronaxis_diagnosis::allowlist::{
+    Allowlist, ListAnswer, ListFinding, ListRemark, PassedRule, ShownChange, ShownRule,
+};
+use chronaxis_diagnosis::report;
+use chronaxis_model::settings::Place;
+use chronaxis_model::shell;
+use chronaxis_readers::allowlist::{self as lists, Change, Reading};
+
+use crate::args;
+use crate::delivery;
+use crate::error::Failure;
+use crate::rules::{self, Files};
+
+pub(crate) fn run(args: &args::Allowlist) -> Result<u8, Failure> {
+    let attempt = attempt(args)?;
+    let read: Vec<Reading> = args.rules.iter().map(rules::list).collect::<Result<_, _>>()?;
+    let decided: Vec<Decision> = read
+        .iter()
+        .map(|one| one.rules.decide(&attempt, args.verbose))
+        .collect();
+    let answers = read.iter().zip(&decided).map(|(one, d)| answer(one, d));
+    let findings = read.iter().flat_map(|one| found(one, &attempt)).collect();
+    let changes = changes(&read, &decided, &attempt);
+    let document = Allowlist::new(
+        env!("CARGO_PKG_VERSION"),
+        attempt.client,
+        attempt.to,
+        answers.collect(),
+        findings,
+        changes,
+        &command(args),
+    );
+    let state = document.verdict.state;
+    delivery::document(args.output, args.plain, state, &document, || {
+        report::allowlist::report(&document, args.verbose)
+    })
+}
+
+fn attempt(args: &args::Allowlist) -> Result<Attempt, Failure> {
+    let client = rules::client("--client", &args.client)?;
+    let to = rules::place("--to", &args.to)?;
+    Ok(Attempt {
+        user: args.user.clone(),
+        database: args.database.clone(),
+        encrypted: args.encrypted.map(|told| told == args::YesNo::Yes),
+        interface: args.interface.clone(),
+        ..Attempt::new(client, to, rules::today())
+    })
+}
+
+fn place(read: &Reading, spot: Option<&Spot>) -> Option<Place> {
+    lists::place(&read.sheets, spot?)
+}
+
+fn shown(read: &Reading, rule: &Rule) -> ShownRule {
+    ShownRule {
+        text: rule.text.clone(),
+        place: place(read, rule.spot.as_ref()),
+    }
+}
+
+fn path(read: &Reading) -> String {
+    read.sheets.first().map_or_else(String::new, |s| s.path.clone())
+}
+
+fn answer(read: &Reading, decision: &Decision) -> ListAnswer {
+    ListAnswer {
+        file: path(read),
+        kind: read.kind.id().to_owned(),
+        title: read.kind.title().to_owned(),
+        answer: decision.answer.into(),
+        rule: decision.rule.as_ref().map(|rule| shown(read, rule)),
+        why: decision.why.clone(),
+        barrier: decision.barrier,
+        remarks: decision
+            .remarks
+            .iter()
+            .map(|(text, spot)| ListRemark {
+                text: text.clone(),
+                place: place(read, spot.as_ref()),
+            })
+            .collect(),
+        passed: decision
+            .passed
+            .iter()
+            .map(|passed| PassedRule {
+                rule: shown(read, &passed.rule),
+                why: passed.why.clone(),
+            })
+            .collect(),
+    }
+}
+
+fn found(read: &Reading, attempt: &Attempt) -> Vec<ListFinding> {
+    let findings = read.rules.findings(attempt).into_iter();
+    findings
+        .map(|finding| ListFinding {
+            id: finding.id,
+            text: finding.text,
+            place: place(read, finding.spot.as_ref()),
+        })
+        .collect()
+}
+
+/// What lets the client in where a list keeps it out; else what closes the hole through
+/// which it comes in.
+fn changes(read: &[Reading], decided: &[Decision], attempt: &Attempt) -> Vec<ShownChange> {
+    let of = |purpose: &str, change: Change| ShownChange {
+        purpose: purpose.to_owned(),
+        file: change.file,
+        diff: change.diff,
+    };
+    let each = read.iter().zip(decided).filter_map(|(one, decision)| {
+        match decision.answer {
+            Answer::Denied => {
+                lists::let_in(one, attempt, &Files).map(|change| of("let-in", change))
+            }
+            _ => lists::close(one, attempt, &Files).map(|change| of("close", change)),
+        }
+    });
+    each.collect()
+}
+
+/// The words that repeat the question.
+fn command(args: &args::Allowlist) -> String {
+    let mut words = vec!["chronaxis".to_owned(), "allowlist".to_owned()];
+    for file in &args.rules {
+        words.push("--rules".to_owned());
+        words.push(shell::quoted(&file.to_string_lossy()));
+    }
+    let encrypted = args.encrypted.map(|told| match told {
+        args::YesNo::Yes => "yes".to_owned(),
+        args::YesNo::No => "no".to_owned(),
+    });
+    let told = [
+        ("--client", Some(args.client.clone())),
+        ("--to", Some(args.to.clone())),
+        ("--user", args.user.clone()),
+        ("--database", args.database.clone()),
+        ("--encrypted", encrypted),
+        ("--interface", args.interface.clone()),
+    ];
+    for (option, value) in told {
+        if let Some(value) = value {
+            words.push(option.to_owned());
+            words.push(shell::quoted(&value));
+        }
+    }
+    words.join(" ")
+}

@@ -1,0 +1,94 @@
+//! Allow-lists from files: read, with what they include; and what an attempt is made of.
+
+use std::io;
+use std::net::{IpAddr, SocketAddr};
+use std::path::{Path, PathBuf};
+
+use chronaxis_model::shown;
+use chronaxis_readers::allowlist::{Others, Reading, read};
+use chronaxis_readers::text::Text;
+use jiff::civil::Date;
+
+use crate::echo;
+use crate::error::Failure;
+use crate::input;
+
+/// The largest list that is read, in bytes: a million rules are some 100 MB.
+const LARGEST: u64 = 256 * 1024 * 1024;
+
+/// Files that a list includes.
+pub(crate) struct Files;
+
+impl Others for Files {
+    fn file(&self, path: &str) -> Result<Vec<u8>, Option<String>> {
+        input::whole(Path::new(path), LARGEST).map_err(|error| match error.kind() {
+            io::ErrorKind::NotFound => None,
+            _ => Some(error.to_string()),
+        })
+    }
+
+    fn folder(&self, path: &str) -> Result<Vec<String>, String> {
+        let entries = std::fs::read_dir(path).map_err(|error| error.to_string())?;
+        let mut out = Vec::new();
+        for entry in entries {
+            let entry = entry.map_err(|error| error.to_string())?;
+            out.push(entry.path().to_string_lossy().into_owned());
+        }
+        Ok(out)
+    }
+}
+
+/// Reads a list.
+pub(crate) fn list(path: &PathBuf) -> Result<Reading, Failure> {
+    let bytes = input::whole(path, LARGEST).map_err(|cause| Failure::File {
+        path: path.clone(),
+        cause,
+    })?;
+    let shown = path.to_string_lossy().into_owned();
+    let broken = |what: &str| Failure::List {
+        place: echo::path(path),
+        what: what.to_owned(),
+        expected: "a list of rules".to_owned(),
+        also: String::new(),
+    };
+    let text = Text::decode(&bytes).map_err(|_| broken("this is no text"))?;
+    read(&shown, text, &Files).map_err(|(sheets, why)| {
+        let sheet = sheets.get(why.sheet);
+        let position = sheet.map_or((1, 1), |s| s.text.position(why.at));
+        let file = sheet.map_or_else(|| path.clone(), |s| PathBuf::from(&s.path));
+        Failure::List {
+            place: format!(
+                "{}, line {}, column {}",
+                echo::path(&file),
+                position.0,
+                position.1
+            ),
+            what: why.what,
+            expected: why.expected,
+            also: String::new(),
+        }
+    })
+}
+
+/// The address of a client.
+pub(crate) fn client(option: &'static str, text: &str) -> Result<IpAddr, Failure> {
+    text.parse().map_err(|_| Failure::Address {
+        option,
+        value: shown::value("host", text),
+        expected: "not an address; expected one like 198.51.100.77 or 2001:db8::7",
+    })
+}
+
+/// An address with a port.
+pub(crate) fn place(option: &'static str, text: &str) -> Result<SocketAddr, Failure> {
+    text.parse().map_err(|_| Failure::Address {
+        option,
+        value: shown::value("host", text),
+        expected: "not an address with a port; expected one like 203.0.113.10:5432 or [2001:db8::10]:5432, since rules are about addresses, not names",
+    })
+}
+
+/// The day, in UTC.
+pub(crate) fn today() -> Date {
+    jiff::Timestamp::now().to_zoned(jiff::tz::TimeZone::UTC).date()
+}

@@ -1,0 +1,326 @@
+//! What allow-lists say of an attempt, in the shape of all JSON.
+
+use std::net::{IpAddr, SocketAddr};
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use chronaxis_allowlist::answer::{Answer, Barrier};
+use chronaxis_model::found::{CauseId, FindingId};
+use chronaxis_model::layer::Layer;
+use chronaxis_model::settings::Place;
+
+use crate::knowledge::causes::{Owner, cause};
+use crate::schema::schema_of;
+use crate::verdict::{AlsoFound, NextTest, ShownCause, State, Verdict};
+
+/// The format's name.
+pub const FORMAT: &str = "chronaxis-allowlist";
+
+/// The format's version.
+pub const VERSION: u32 = 1;
+
+/// Whether an attempt gets through.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum ShownAnswer {
+    /// It does.
+    Allowed,
+    /// It does not.
+    Denied,
+    /// What decides is not in the list.
+    Unknown,
+}
+
+impl From<Answer> for ShownAnswer {
+    fn from(answer: Answer) -> ShownAnswer {
+        match answer {
+            Answer::Allowed => ShownAnswer::Allowed,
+            Answer::Denied => ShownAnswer::Denied,
+            Answer::Unknown => ShownAnswer::Unknown,
+        }
+    }
+}
+
+impl ShownAnswer {
+    /// The word for it in outputs.
+    pub fn as_str(self) -> &'static str {
+        match self {
+            ShownAnswer::Allowed => "allowed",
+            ShownAnswer::Denied => "denied",
+            ShownAnswer::Unknown => "unknown",
+        }
+    }
+
+    /// How it stands then.
+    pub fn state(self) -> State {
+        match self {
+            ShownAnswer::Allowed => State::Working,
+            ShownAnswer::Denied => State::Broken,
+            ShownAnswer::Unknown => State::Undecided,
+        }
+    }
+}
+
+/// A rule.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct ShownRule {
+    /// What it says, on one line.
+    pub text: String,
+    /// Where it stands.
+    pub place: Option<Place>,
+}
+
+/// A rule that was passed over.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct PassedRule {
+    /// The rule.
+    pub rule: ShownRule,
+    /// Why it did not decide.
+    pub why: String,
+}
+
+/// Something in a list.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct ListFinding {
+    /// The cause or caution that it is.
+    #[schemars(schema_with = "crate::knowledge::causes::finding_schema")]
+    pub id: FindingId,
+    /// What is there.
+    pub text: String,
+    /// Where.
+    pub place: Option<Place>,
+}
+
+/// A change of a file.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct ShownChange {
+    /// What it is for: `let-in`, exactly this client; `close`, a hole.
+    pub purpose: String,
+    /// The file.
+    pub file: String,
+    /// The change, as a unified diff; secrets that stand near it are covered.
+    pub diff: String,
+}
+
+/// What one list says.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct ListAnswer {
+    /// Its file.
+    pub file: String,
+    /// Its kind: `own-toml`, `host-rules`, …
+    pub kind: String,
+    /// What that is called.
+    pub title: String,
+    /// Whether the attempt gets through it.
+    pub answer: ShownAnswer,
+    /// The rule that decides.
+    pub rule: Option<ShownRule>,
+    /// Why.
+    pub why: String,
+    /// What stands in the way, where it is denied.
+    #[serde(skip)]
+    pub barrier: Option<Barrier>,
+    /// What else is to be said of this attempt.
+    pub remarks: Vec<ListRemark>,
+    /// The rules that were passed over, where they are wanted.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub passed: Vec<PassedRule>,
+}
+
+/// A remark about an attempt.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct ListRemark {
+    /// What it is.
+    pub text: String,
+    /// Where it can be seen.
+    pub place: Option<Place>,
+}
+
+/// All of it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct Allowlist {
+    /// `chronaxis-allowlist`.
+    pub format: String,
+    /// 1.
+    pub version: u32,
+    /// The version of the program.
+    pub tool: String,
+    /// Whether the attempt gets through all lists.
+    pub answer: ShownAnswer,
+    /// The client.
+    pub client: IpAddr,
+    /// Where it wants to go.
+    pub to: SocketAddr,
+    /// The rule that decides.
+    pub rule: Option<ShownRule>,
+    /// How it stands.
+    pub verdict: Verdict,
+    /// The cause, where it is denied.
+    pub causes: Vec<ShownCause>,
+    /// What else stands in the lists.
+    pub also_found: Vec<AlsoFound>,
+    /// The same, as the lists have it.
+    pub findings: Vec<ListFinding>,
+    /// What each list says, in the order given.
+    pub lists: Vec<ListAnswer>,
+    /// The smallest changes.
+    pub changes: Vec<ShownChange>,
+}
+
+/// The JSON Schema of the document (draft 2020-12), made from these types.
+pub fn schema() -> serde_json::Value {
+    schema_of::<Allowlist>(FORMAT)
+}
+
+/// The cause for what stands in the way.
+pub fn cause_of(barrier: Barrier) -> CauseId {
+    match barrier {
+        Barrier::NotCovered => CauseId::AllowListExcludesClient,
+        Barrier::OtherPort => CauseId::AllowListWrongPort,
+        Barrier::RuleOff => CauseId::AllowListRuleOff,
+        Barrier::WayBack => CauseId::ReturnPathBlocked,
+        Barrier::HostRules => CauseId::ClientHostNotPermitted,
+    }
+}
+
+/// A file of the lists, for messages: where the deciding rule stands.
+fn at_place(place: Option<&Place>) -> String {
+    let place = place.and_then(|p| Some((p.file.clone()?, p.line?)));
+    place.map_or_else(String::new, |(file, line)| format!("{file}, line {line}"))
+}
+
+impl Allowlist {
+    /// Concludes from what the lists say: a chain, of which the first that denies decides.
+    pub fn new(
+        tool: &str,
+        client: IpAddr,
+        to: SocketAddr,
+        lists: Vec<ListAnswer>,
+        findings: Vec<ListFinding>,
+        changes: Vec<ShownChange>,
+        command: &str,
+    ) -> Allowlist {
+        let denied = lists.iter().find(|l| l.answer == ShownAnswer::Denied);
+        let open = lists.iter().find(|l| l.answer == ShownAnswer::Unknown);
+        let last = lists.last();
+        // What is not known before a list that denies anyway changes nothing.
+        let deciding = denied.or(open).or(last);
+        let answer = deciding.map_or(ShownAnswer::Unknown, |l| l.answer);
+        let found = deciding.and_then(|l| l.barrier).map(cause_of);
+        let verdict = verdict(answer, client, to, deciding, &lists, &changes, command);
+        let causes = found.and_then(cause).map(|known| ShownCause {
+            id: known.id.as_str().to_owned(),
+            layer: known.layer,
+            owner: known.owner,
+            probability: 1.0,
+            speaks_for: Vec::new(),
+            against: Vec::new(),
+        });
+        let also_found = findings.iter().map(|finding| AlsoFound {
+            id: finding.id.as_str().to_owned(),
+            layer: Layer::Route,
+            text: finding.text.clone(),
+            place: finding.place.clone(),
+        });
+        Allowlist {
+            format: FORMAT.to_owned(),
+            version: VERSION,
+            tool: tool.to_owned(),
+            answer,
+            client,
+            to,
+            rule: deciding.and_then(|l| l.rule.clone()),
+            verdict,
+            causes: causes.into_iter().collect(),
+            also_found: also_found.collect(),
+            findings,
+            lists,
+            changes,
+        }
+    }
+}
+
+fn verdict(
+    answer: ShownAnswer,
+    client: IpAddr,
+    to: SocketAddr,
+    deciding: Option<&ListAnswer>,
+    lists: &[ListAnswer],
+    changes: &[ShownChange],
+    command: &str,
+) -> Verdict {
+    let barrier = deciding.and_then(|l| l.barrier);
+    let known = barrier.map(cause_of).and_then(cause);
+    let layer = known.map_or(Layer::Route, |c| c.layer);
+    let why = deciding.map_or("", |l| l.why.as_str());
+    let of = match (lists.len(), deciding) {
+        (0 | 1, _) | (_, None) => String::new(),
+        (n, Some(_)) if answer == ShownAnswer::Allowed => format!("; all {n} lists let it through"),
+        (_, Some(list)) => format!("; {} decides", list.file),
+    };
+    let headline = match answer {
+        ShownAnswer::Allowed => format!("{client} may connect to {to}: {why}{of}."),
+        ShownAnswer::Denied => format!("{client} may not connect to {to}: {why}{of}."),
+        ShownAnswer::Unknown => format!("It cannot be told whether {client} may connect to {to}: {why}{of}."),
+    };
+    let mut verdict = Verdict::bare(answer.state(), layer, headline);
+    let place = deciding
+        .and_then(|l| l.rule.as_ref())
+        .map(|r| at_place(r.place.as_ref()))
+        .filter(|p| !p.is_empty());
+    if let Some(known) = known {
+        verdict.seen_at = Some(layer);
+        verdict.cause = Some(known.id.as_str().to_owned());
+        verdict.layer = Some(known.layer);
+        verdict.probability = Some(1.0);
+        verdict.owner = known.owner;
+        let let_in = changes.iter().find(|c| c.purpose == "let-in");
+        verdict.fix = match let_in {
+            Some(change) => vec![format!(
+                "In {}, make the change shown below: it lets in {client} alone.",
+                change.file
+            )],
+            None => known.fix.iter().map(|f| (*f).to_owned()).collect(),
+        };
+        verdict.handover = handover(client, to, deciding, place.as_deref(), known.owner);
+    }
+    verdict.next_test = Some(NextTest {
+        question: "allow-list".to_owned(),
+        what: match answer {
+            ShownAnswer::Allowed => "If the connection fails all the same, test it with the same list: the list that is in force may be another one.",
+            ShownAnswer::Denied => "After the change, this command should say allowed.",
+            ShownAnswer::Unknown => "With what it depends on told, this command can decide.",
+        }
+        .to_owned(),
+        command: Some(command.to_owned()),
+    });
+    verdict
+}
+
+fn handover(
+    client: IpAddr,
+    to: SocketAddr,
+    deciding: Option<&ListAnswer>,
+    place: Option<&str>,
+    owner: Option<Owner>,
+) -> Option<String> {
+    let list = deciding?;
+    let what = match owner {
+        Some(Owner::Dba) => "host rules",
+        _ => "allow-list",
+    };
+    let rule = match (&list.rule, place) {
+        (Some(rule), Some(place)) => format!(" The rule ({place}): {}.", rule.text),
+        _ => String::new(),
+    };
+    let remark = list.remarks.first();
+    let remark = remark.map_or_else(String::new, |r| format!(" Note: {}.", r.text));
+    Some(format!(
+        "Please let {client} connect to {}, TCP port {}. By the {what} in {} it is turned away: {}.{rule}{remark}",
+        to.ip(),
+        to.port(),
+        list.file,
+        list.why
+    ))
+}

@@ -1,0 +1,150 @@
+//! What allow-lists say: the answer, each list with its rule, the cause, the smallest change.
+
+use std::borrow::Cow;
+
+use chronaxis_model::redact::visible;
+use chronaxis_model::settings::Place;
+
+use super::entries::Entries;
+use super::{Block, Body, Piece, Tone, Topic, VerdictLine};
+use crate::allowlist::{Allowlist, ListAnswer, ShownAnswer};
+
+/// Most findings that are shown; JSON has all of them.
+const MOST: usize = 8;
+
+/// The report; with every rule that was passed over where `all` is wanted.
+pub fn report(document: &Allowlist, all: bool) -> Vec<Block> {
+    let files: Vec<String> = document.lists.iter().map(|l| visible(&l.file)).collect();
+    let title = format!("{} to {}", document.client, document.to);
+    let mut out = vec![Block::Head {
+        title: vec![Piece::strong(title)],
+        remark: format!("by {}; nothing was contacted", files.join(", ")),
+    }];
+    for list in &document.lists {
+        out.extend(of_list(list, all));
+    }
+    out.push(Block::Verdict(verdict(document)));
+    out.extend(to_do(document));
+    for change in &document.changes {
+        let mut entries = Entries::default();
+        let text = match change.purpose.as_str() {
+            "let-in" => format!("the smallest that lets in {} alone", document.client),
+            _ => "the smallest that keeps the rest of the world out".to_owned(),
+        };
+        entries.text("change", text);
+        let lines = change.diff.lines().map(visible).collect();
+        entries.add("", Body::Diff(lines), Tone::Plain);
+        out.extend(entries.section(Topic::Change));
+    }
+    out.extend(found(document));
+    out
+}
+
+fn tone(answer: ShownAnswer) -> Tone {
+    match answer {
+        ShownAnswer::Allowed => Tone::Good,
+        ShownAnswer::Denied => Tone::Bad,
+        ShownAnswer::Unknown => Tone::Look,
+    }
+}
+
+fn of_list(list: &ListAnswer, all: bool) -> Vec<Block> {
+    let mut entries = Entries::default();
+    let title = vec![
+        Piece::strong(visible(&list.file)),
+        Piece::new(format!("  {}  ", list.title), Tone::Weak),
+        Piece::new(list.answer.as_str(), tone(list.answer)),
+    ];
+    if all {
+        for passed in &list.passed {
+            entries.text("passed", placed(&passed.rule.text, passed.rule.place.as_ref()));
+            entries.text("", visible(&passed.why));
+        }
+    }
+    match &list.rule {
+        Some(rule) => {
+            let key = match list.answer {
+                ShownAnswer::Unknown => "open",
+                _ => "decides",
+            };
+            entries.text(key, placed(&rule.text, rule.place.as_ref()));
+        }
+        None => entries.text("decides", "what the list does when no rule fits"),
+    }
+    entries.text("why", visible(&list.why));
+    for remark in &list.remarks {
+        entries.text("note", placed(&remark.text, remark.place.as_ref()));
+    }
+    let mut out = vec![Block::Group(title)];
+    out.extend(entries.section(Topic::Lists));
+    out
+}
+
+/// A text with its line, where it has one.
+fn placed(text: &str, place: Option<&Place>) -> String {
+    match place.and_then(|p| p.line) {
+        Some(line) => format!("line {line}: {}", visible(text)),
+        None => visible(text),
+    }
+}
+
+fn verdict(document: &Allowlist) -> VerdictLine {
+    let verdict = &document.verdict;
+    VerdictLine {
+        state: match document.answer {
+            ShownAnswer::Allowed => "ALLOWED",
+            ShownAnswer::Denied => "DENIED",
+            ShownAnswer::Unknown => "CANNOT BE TOLD",
+        },
+        tone: tone(document.answer),
+        place: String::new(),
+        certainty: Cow::Borrowed(""),
+        headline: visible(&verdict.headline),
+        cause: verdict.cause.clone(),
+        owner: verdict.owner.map(crate::knowledge::causes::Owner::title),
+    }
+}
+
+fn to_do(document: &Allowlist) -> Vec<Block> {
+    let verdict = &document.verdict;
+    let mut fix = Entries::default();
+    fix.list("fix", verdict.fix.iter().map(|f| visible(f)));
+    let mut message = Entries::default();
+    if let Some(text) = &verdict.handover {
+        message.text("message", visible(text));
+    }
+    let mut next = Entries::default();
+    if let Some(test) = &verdict.next_test {
+        next.text("next", visible(&test.what));
+        if let Some(command) = &test.command {
+            next.command(command);
+        }
+    }
+    let sections = [
+        fix.section(Topic::Fix),
+        message.section(Topic::Message),
+        next.section(Topic::Next),
+    ];
+    sections.into_iter().flatten().collect()
+}
+
+fn found(document: &Allowlist) -> Option<Block> {
+    let mut entries = Entries::default();
+    for finding in document.findings.iter().take(MOST) {
+        let place = finding.place.as_ref();
+        let file = place.and_then(|p| p.file.as_deref());
+        let line = place.and_then(|p| p.line);
+        let place = match (file, line, document.lists.len()) {
+            (_, Some(line), 1) => format!("line {line}: "),
+            (Some(file), Some(line), _) => format!("{}, line {line}: ", visible(file)),
+            _ => String::new(),
+        };
+        let text = format!("{place}{} ({})", visible(&finding.text), finding.id.as_str());
+        entries.toned("also", text, Tone::Look);
+    }
+    if let Some(more) = document.findings.len().checked_sub(MOST + 1) {
+        let text = format!("{} more; --output json lists all of them", more + 1);
+        entries.text("also", text);
+    }
+    entries.section(Topic::Warnings)
+}

@@ -1,0 +1,271 @@
+//! Allow-lists as texts: which kind a file is, by what stands in it, and its reading. What a
+//! list says of an attempt is decided in a crate of its own.
+
+mod change;
+mod hba;
+mod own;
+mod own_csv;
+mod place;
+
+use chronaxis_allowlist::answer::{Decision, Spot};
+use chronaxis_allowlist::attempt::Attempt;
+use chronaxis_allowlist::host_rules::{self, HostRules};
+use chronaxis_allowlist::own::findings::Finding;
+use chronaxis_allowlist::own::{self as own_list, List};
+
+pub use change::{Change, close, let_in};
+pub use crate::node::Broken;
+pub use place::{line_of, place};
+
+use crate::node;
+use crate::text::Text;
+
+/// Other files, for lists that include some; the edge reads them.
+pub trait Others {
+    /// The bytes of a file.
+    ///
+    /// # Errors
+    /// Says why it cannot be read; nothing where there is no such file.
+    fn file(&self, path: &str) -> Result<Vec<u8>, Option<String>>;
+
+    /// The paths of the files in a folder.
+    ///
+    /// # Errors
+    /// Says why it cannot be read.
+    fn folder(&self, path: &str) -> Result<Vec<String>, String>;
+}
+
+/// No other files.
+#[derive(Clone, Copy, Debug)]
+pub struct Alone;
+
+impl Others for Alone {
+    fn file(&self, _: &str) -> Result<Vec<u8>, Option<String>> {
+        Err(None)
+    }
+
+    fn folder(&self, _: &str) -> Result<Vec<String>, String> {
+        Err("there is no such folder".to_owned())
+    }
+}
+
+/// A text of a list.
+pub struct Sheet {
+    /// Its path.
+    pub path: String,
+    /// What stands in it.
+    pub text: Text,
+}
+
+/// Which kind of list a file is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Kind {
+    /// Our own format, in TOML.
+    OwnToml,
+    /// In YAML.
+    OwnYaml,
+    /// In JSON.
+    OwnJson,
+    /// In CSV.
+    OwnCsv,
+    /// PostgreSQL's host rules.
+    HostRules,
+}
+
+impl Kind {
+    /// What people call it.
+    pub fn title(self) -> &'static str {
+        match self {
+            Kind::OwnToml => "allow-list (TOML)",
+            Kind::OwnYaml => "allow-list (YAML)",
+            Kind::OwnJson => "allow-list (JSON)",
+            Kind::OwnCsv => "allow-list (CSV)",
+            Kind::HostRules => "host rules of PostgreSQL (pg_hba.conf)",
+        }
+    }
+
+    /// The id in JSON.
+    pub fn id(self) -> &'static str {
+        match self {
+            Kind::OwnToml => "own-toml",
+            Kind::OwnYaml => "own-yaml",
+            Kind::OwnJson => "own-json",
+            Kind::OwnCsv => "own-csv",
+            Kind::HostRules => "host-rules",
+        }
+    }
+}
+
+/// The rules of a list.
+#[derive(Clone, Debug)]
+pub enum Rules {
+    /// Those of our own format.
+    Own(List),
+    /// PostgreSQL's host rules.
+    Host(HostRules),
+}
+
+/// A list that was read.
+pub struct Reading {
+    /// Which kind it is.
+    pub kind: Kind,
+    /// Its own text first, then those that it includes.
+    pub sheets: Vec<Sheet>,
+    /// What it says.
+    pub rules: Rules,
+}
+
+impl Rules {
+    /// What they say of an attempt; with every rule that was passed over if `keep`.
+    pub fn decide(&self, attempt: &Attempt, keep: bool) -> Decision {
+        match self {
+            Rules::Own(list) => own_list::decide::decide(list, attempt, keep),
+            Rules::Host(rules) => host_rules::decide(rules, attempt, keep),
+        }
+    }
+
+    /// What else stands in them.
+    pub fn findings(&self, attempt: &Attempt) -> Vec<Finding> {
+        match self {
+            Rules::Own(list) => own_list::findings::findings(list, attempt.today),
+            Rules::Host(rules) => host_rules::findings(rules),
+        }
+    }
+}
+
+/// Reads a list.
+///
+/// # Errors
+/// Says where it cannot be read, with the texts that were read until then.
+pub fn read(path: &str, text: Text, others: &dyn Others) -> Result<Reading, (Vec<Sheet>, Broken)> {
+    let mut sheets = vec![Sheet {
+        path: path.to_owned(),
+        text,
+    }];
+    match read_sheets(&mut sheets, others) {
+        Ok((kind, rules)) => Ok(Reading {
+            kind,
+            sheets,
+            rules,
+        }),
+        Err(broken) => Err((sheets, broken)),
+    }
+}
+
+fn read_sheets(sheets: &mut Vec<Sheet>, others: &dyn Others) -> Result<(Kind, Rules), Broken> {
+    let own = sheets.first();
+    let (path, text) = own.map_or(("", ""), |s| (s.path.as_str(), s.text.string.as_str()));
+    let kind = kind(path, text)?;
+    let rules = match kind {
+        Kind::OwnToml => Rules::Own(own::read(&node::toml(text)?)?),
+        Kind::OwnYaml => Rules::Own(own::read(&one_document(text)?)?),
+        Kind::OwnJson => Rules::Own(own::read(&node::json(text)?)?),
+        Kind::OwnCsv => Rules::Own(own_csv::read(text)?),
+        Kind::HostRules => Rules::Host(hba::read(sheets, others)?),
+    };
+    Ok((kind, rules))
+}
+
+fn one_document(text: &str) -> Result<node::Node<'_>, Broken> {
+    let mut documents = node::yaml(text)?;
+    if let Some(second) = documents.get(1) {
+        let what = "there is a second document in the file";
+        return Err(Broken::new(second.at.start, what, "one list in a file"));
+    }
+    documents
+        .pop()
+        .ok_or_else(|| Broken::new(0, "the file is empty", "an allow-list"))
+}
+
+/// What may stand in a file that is none of these.
+const KINDS: &str = "an allow-list of Chronaxis (TOML, YAML, JSON, CSV) or a pg_hba.conf";
+
+/// Which kind a text is.
+fn kind(path: &str, text: &str) -> Result<Kind, Broken> {
+    let mut lines = text.lines().map(str::trim);
+    let first = lines.find(|l| !l.is_empty() && !l.starts_with(['#', ';']) && *l != "---");
+    let Some(first) = first else {
+        return Err(Broken::new(0, "the file holds no rules", KINDS));
+    };
+    let begins = |word: &str| {
+        text.lines().any(|line| {
+            let rest = line.trim_start().strip_prefix(word);
+            rest.is_some_and(|rest| !rest.starts_with(|c: char| c.is_alphanumeric() || c == '_'))
+        })
+    };
+    let table = ["[[rule]]", "[allowlist]", "[[ rule ]]", "[ allowlist ]"];
+    if table.iter().any(|t| text.contains(t)) && !first.starts_with('{') {
+        return Ok(Kind::OwnToml);
+    }
+    if first.starts_with(['{', '[']) {
+        return Ok(Kind::OwnJson);
+    }
+    let ending = path.rsplit_once('.').map_or("", |(_, ending)| ending);
+    let keyed = |sign: char| {
+        text.lines().any(|line| {
+            let name = line.split_once(sign).map(|(name, _)| name.trim_end());
+            name.is_some_and(|n| n == "rule" || n == "allowlist")
+        })
+    };
+    if keyed('=') {
+        return Ok(Kind::OwnToml);
+    }
+    if keyed(':') || matches!(ending, "yaml" | "yml") {
+        return Ok(Kind::OwnYaml);
+    }
+    let names: Vec<String> = first
+        .split(',')
+        .map(|n| n.trim().trim_matches('"').to_ascii_lowercase())
+        .collect();
+    let known = names
+        .iter()
+        .filter(|n| own::KEYS.contains(&n.as_str()))
+        .count();
+    if known > 0 && (known == names.len() || names.iter().any(|n| n == "peers")) {
+        return Ok(Kind::OwnCsv);
+    }
+    let of_hba = |line: &str| {
+        let word = line.split([' ', '\t', ',']).next().unwrap_or_default();
+        hba::begins(word.trim_matches('"'))
+    };
+    let records = text.lines().any(|l| of_hba(l.trim()));
+    if records || path.ends_with("pg_hba.conf") {
+        return Ok(Kind::HostRules);
+    }
+    match ending {
+        "toml" => Ok(Kind::OwnToml),
+        "csv" => Ok(Kind::OwnCsv),
+        _ if begins("peers") => Ok(Kind::OwnCsv),
+        _ => Err(Broken::new(
+            0,
+            "nothing in this file says that it is an allow-list",
+            KINDS,
+        )),
+    }
+}
+
+/// The word that was probably meant, or what else there could be.
+fn expected(word: &str, known: &[&str], others: &str) -> String {
+    let near = known
+        .iter()
+        .map(|k| (strsim::damerau_levenshtein(k, word), *k))
+        .filter(|(distance, _)| *distance <= 2)
+        .min();
+    near.map_or_else(|| others.to_owned(), |(_, near)| format!("probably {near}"))
+}
+
+/// A path that stands in a file, seen from where that file is.
+fn beside(file: &str, path: &str) -> String {
+    match file.rsplit_once('/') {
+        _ if path.starts_with('/') => path.to_owned(),
+        Some((folder, _)) => format!("{folder}/{path}"),
+        None => path.to_owned(),
+    }
+}
+
+/// Line and column of a spot, from 1.
+pub fn position(sheets: &[Sheet], spot: &Spot) -> (u32, u32) {
+    sheets
+        .get(spot.sheet)
+        .map_or((1, 1), |s| s.text.position(spot.at.start))
+}

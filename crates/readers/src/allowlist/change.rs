@@ -1,0 +1,201 @@
+//! The smallest change of a list as an edit of its text: what lets exactly one client in, or
+//! closes a hole. Whatever comes of it is read again by the same reader and asked again.
+
+mod own_text;
+mod record_text;
+
+use std::net::IpAddr;
+use std::ops::Range;
+
+use chronaxis_allowlist::answer::Answer;
+use chronaxis_allowlist::attempt::Attempt;
+use chronaxis_allowlist::{host_rules, own};
+use similar::TextDiff;
+
+use super::place::line_of;
+use super::{Others, Reading, Rules, Sheet, read_sheets};
+use crate::text::Text;
+
+/// A piece of a text that gives way to another.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(super) struct TextEdit {
+    pub(super) sheet: usize,
+    pub(super) at: Range<usize>,
+    pub(super) text: String,
+}
+
+/// A change of one file.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Change {
+    /// The file.
+    pub file: String,
+    /// Its text behind the change.
+    pub after: String,
+    /// The change as a unified diff; secrets that stand near it are covered.
+    pub diff: String,
+}
+
+/// Most edits of one kind of change: one for the requests, one for the replies.
+const MOST_EDITS: usize = 2;
+
+/// What lets exactly this client in; none where it is let in already, where what decides is
+/// not known, or where the list is written in a way that is not edited here.
+pub fn let_in(reading: &Reading, attempt: &Attempt, others: &dyn Others) -> Option<Change> {
+    let edits = |sheets: &[Sheet], rules: &Rules| match rules {
+        Rules::Own(list) => {
+            let edit = own::change::let_in(list, attempt).into_iter().next()?;
+            own_text::edit(reading.kind, &sheets.first()?.text, list, &edit)
+        }
+        Rules::Host(rules) => {
+            let edit = host_rules::let_in(rules, attempt)?;
+            record_text::edit(sheets, rules, &edit)
+        }
+    };
+    let changed = changed(reading, others, edits)?;
+    let answer = changed.1.decide(attempt, false).answer;
+    (answer == Answer::Allowed).then_some(changed.0)
+}
+
+/// What closes the hole through which everybody reaches the port, with this client in the
+/// world's place where it needs that rule; none where there is no such hole.
+pub fn close(reading: &Reading, attempt: &Attempt, others: &dyn Others) -> Option<Change> {
+    let edits = |sheets: &[Sheet], rules: &Rules| match rules {
+        Rules::Own(list) => {
+            let edit = own::change::close(list, attempt).into_iter().next()?;
+            own_text::edit(reading.kind, &sheets.first()?.text, list, &edit)
+        }
+        Rules::Host(rules) => {
+            let edit = host_rules::close(rules, attempt).into_iter().next()?;
+            record_text::edit(sheets, rules, &edit)
+        }
+    };
+    let (change, rules) = changed(reading, others, edits)?;
+    let before = reading.rules.decide(attempt, false).answer;
+    let same = rules.decide(attempt, false).answer == before;
+    // Somebody else's address, of the documentation (RFC 5737; RFC 3849).
+    let strangers = ["192.0.2.254", "2001:db8:ffff::fe"];
+    let closed = strangers.iter().all(|ip| {
+        let Ok(client) = ip.parse::<IpAddr>() else {
+            return false;
+        };
+        let stranger = Attempt {
+            client,
+            ..attempt.clone()
+        };
+        client == attempt.client
+            || rules.decide(&stranger, false).answer != Answer::Allowed
+            || listed(&reading.rules, client)
+    });
+    (same && closed).then_some(change)
+}
+
+/// Whether an address stands in a list by name, not as one of everybody.
+fn listed(rules: &Rules, client: IpAddr) -> bool {
+    match rules {
+        Rules::Own(list) => list.rules.iter().flat_map(|r| &r.peers).any(|p| {
+            !p.block.is_all() && p.block.has(client)
+        }),
+        Rules::Host(rules) => rules.records.iter().any(|r| {
+            let block = r.address.as_ref().and_then(|a| a.block());
+            block.is_some_and(|b| !b.is_all() && b.has(client))
+        }),
+    }
+}
+
+/// Makes edits one after the other, each in what came of the one before.
+fn changed(
+    reading: &Reading,
+    others: &dyn Others,
+    edit: impl Fn(&[Sheet], &Rules) -> Option<TextEdit>,
+) -> Option<(Change, Rules)> {
+    let first = edit(&reading.sheets, &reading.rules)?;
+    let sheet = first.sheet;
+    let before = reading.sheets.get(sheet)?.text.string.as_str();
+    let mut text = applied(before, &first)?;
+    let mut now = again(reading, sheet, &text, others)?;
+    for _ in 1..MOST_EDITS {
+        let Some(next) = edit(&now.0, &now.1) else {
+            break;
+        };
+        if next.sheet != sheet {
+            return None;
+        }
+        text = applied(&text, &next)?;
+        now = again(reading, sheet, &text, others)?;
+    }
+    let file = reading.sheets.get(sheet)?.path.clone();
+    let diff = diff(&file, before, &text);
+    let change = Change {
+        file,
+        after: text,
+        diff,
+    };
+    Some((change, now.1))
+}
+
+fn applied(text: &str, edit: &TextEdit) -> Option<String> {
+    let mut out = String::with_capacity(text.len() + edit.text.len());
+    out.push_str(text.get(..edit.at.start)?);
+    out.push_str(&edit.text);
+    out.push_str(text.get(edit.at.end..)?);
+    Some(out)
+}
+
+/// Other files as they were read, one of them changed.
+struct Changed<'a> {
+    others: &'a dyn Others,
+    path: &'a str,
+    text: &'a str,
+}
+
+impl Others for Changed<'_> {
+    fn file(&self, path: &str) -> Result<Vec<u8>, Option<String>> {
+        match path == self.path {
+            true => Ok(self.text.as_bytes().to_vec()),
+            false => self.others.file(path),
+        }
+    }
+
+    fn folder(&self, path: &str) -> Result<Vec<String>, String> {
+        self.others.folder(path)
+    }
+}
+
+fn again(
+    reading: &Reading,
+    sheet: usize,
+    text: &str,
+    others: &dyn Others,
+) -> Option<(Vec<Sheet>, Rules)> {
+    let own = reading.sheets.first()?;
+    let path = reading.sheets.get(sheet)?.path.as_str();
+    let others = Changed { others, path, text };
+    let first = match sheet {
+        0 => text.to_owned(),
+        _ => own.text.string.clone(),
+    };
+    let mut sheets = vec![Sheet {
+        path: own.path.clone(),
+        text: Text::new(first),
+    }];
+    let (_, rules) = read_sheets(&mut sheets, &others).ok()?;
+    Some((sheets, rules))
+}
+
+/// A unified diff, each line as it may be shown.
+fn diff(path: &str, before: &str, after: &str) -> String {
+    let diff = TextDiff::from_lines(before, after);
+    let path = line_of(path);
+    let shown = diff
+        .unified_diff()
+        .context_radius(3)
+        .missing_newline_hint(false)
+        .header(&path, &path)
+        .to_string();
+    let mut out = String::with_capacity(shown.len());
+    for line in shown.lines() {
+        out.push_str(&line_of(line));
+        out.push('\n');
+    }
+    out
+}
