@@ -10,5 +10,6 @@
 pub mod answer;
 pub mod attempt;
 pub mod block;
+pub mod chain;
 pub mod host_rules;
 pub mod own;

@@ -182,6 +182,18 @@ pub(crate) struct Diagnose {
     #[arg(long, value_name = "FILE")]
     pub(crate) ca: Option<PathBuf>,
 
+    /// A list of rules on the way, or the server's own: an allow-list of chronaxis's format or
+    /// a pg_hba.conf; several are a chain
+    ///
+    /// What it says of this machine's address is weighed in the verdict; see chronaxis
+    /// allowlist.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) rules: Vec<PathBuf>,
+
+    /// This machine's address as the far side sees it, where NAT changes it
+    #[arg(long, value_name = "ADDR", requires = "rules")]
+    pub(crate) client_address: Option<String>,
+
     /// Try at most three corrected forms of a refused password: outer spaces removed,
     /// quotes removed, percent escapes decoded
     ///

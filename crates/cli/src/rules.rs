@@ -3,9 +3,11 @@
 use std::io;
 use std::net::{IpAddr, SocketAddr};
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
+use chronaxis_allowlist::chain::Lists;
 use chronaxis_model::shown;
-use chronaxis_readers::allowlist::{Others, Reading, read};
+use chronaxis_readers::allowlist::{Chain, Others, Reading, read};
 use chronaxis_readers::text::Text;
 use jiff::civil::Date;
 
@@ -70,6 +72,26 @@ pub(crate) fn list(path: &PathBuf) -> Result<Reading, Failure> {
     })
 }
 
+/// The lists on the way of a diagnosis; none where none are given.
+pub(crate) fn chain(
+    files: &[PathBuf],
+    client: Option<&str>,
+) -> Result<Option<Arc<dyn Lists>>, Failure> {
+    let lists: Vec<Reading> = files.iter().map(list).collect::<Result<_, _>>()?;
+    let client = client
+        .map(|text| self::client("--client-address", text))
+        .transpose()?;
+    let today = today();
+    Ok((!lists.is_empty()).then(|| {
+        let chain = Chain {
+            lists,
+            client,
+            today,
+        };
+        Arc::new(chain) as Arc<dyn Lists>
+    }))
+}
+
 /// The address of a client.
 pub(crate) fn client(option: &'static str, text: &str) -> Result<IpAddr, Failure> {
     text.parse().map_err(|_| Failure::Address {
@@ -90,5 +112,7 @@ pub(crate) fn place(option: &'static str, text: &str) -> Result<SocketAddr, Fail
 
 /// The day, in UTC.
 pub(crate) fn today() -> Date {
-    jiff::Timestamp::now().to_zoned(jiff::tz::TimeZone::UTC).date()
+    jiff::Timestamp::now()
+        .to_zoned(jiff::tz::TimeZone::UTC)
+        .date()
 }

@@ -7,6 +7,7 @@ use std::rc::Rc;
 use std::sync::Arc;
 use std::sync::mpsc::{Sender, channel};
 
+use chronaxis_allowlist::chain::Lists;
 use chronaxis_diagnosis::case::{Case, Vantage};
 use chronaxis_diagnosis::judge::Scope;
 use chronaxis_diagnosis::run_state::RunState;
@@ -43,6 +44,7 @@ pub(crate) fn run(
     runtime: &Runtime,
     targets: Vec<Wanted>,
     scope: &Scope,
+    lists: Option<Arc<dyn Lists>>,
     mut ended: impl FnMut(usize, Case) -> Result<(), Failure>,
 ) -> Result<(), Failure> {
     let room = usize::try_from(sockets() / SOCKETS_A_TARGET).unwrap_or(1);
@@ -59,7 +61,7 @@ pub(crate) fn run(
             let Ok(place) = gate.clone().acquire_owned().await else {
                 return;
             };
-            let (permits, tell) = (permits.clone(), tell.clone());
+            let (permits, tell, lists) = (permits.clone(), tell.clone(), lists.clone());
             let scope = Scope {
                 again,
                 ..scope.clone()
@@ -67,7 +69,8 @@ pub(crate) fn run(
             let redactor = masks.for_target(&target);
             let (vantage, judging) = (vantage.clone(), judging.clone());
             tokio::task::spawn_local(async move {
-                let walked = one((index, target), scope, redactor, vantage, &permits).await;
+                let walked =
+                    one((index, target), (scope, lists), redactor, vantage, &permits).await;
                 let walked = match walked {
                     Ok((walk, vantage)) => Ok(judging.case(walk, vantage).await),
                     Err(failed) => Err(failed),
@@ -95,7 +98,7 @@ pub(crate) fn run(
 
 async fn one(
     (index, target): (usize, Target),
-    scope: Scope,
+    (scope, lists): (Scope, Option<Arc<dyn Lists>>),
     redactor: Redactor,
     vantage: Vantage,
     permits: &Together<RunState>,
@@ -106,7 +109,9 @@ async fn one(
     };
     let clock = Clock::start();
     let seed = client_environment::seed()?;
-    let mut walk = Walk::new(target, scope, seed, redactor, clock.now()).in_order(index);
+    let mut walk = Walk::new(target, scope, seed, redactor, clock.now())
+        .in_order(index)
+        .behind(lists);
     chronaxis_probe::run(&mut walk, permits, clock, |_, _| {}).await;
     let vantage = Vantage {
         elapsed_us: clock.now(),

@@ -262,7 +262,9 @@ fn verdict(
     let headline = match answer {
         ShownAnswer::Allowed => format!("{client} may connect to {to}: {why}{of}."),
         ShownAnswer::Denied => format!("{client} may not connect to {to}: {why}{of}."),
-        ShownAnswer::Unknown => format!("It cannot be told whether {client} may connect to {to}: {why}{of}."),
+        ShownAnswer::Unknown => {
+            format!("It cannot be told whether {client} may connect to {to}: {why}{of}.")
+        }
     };
     let mut verdict = Verdict::bare(answer.state(), layer, headline);
     let place = deciding

@@ -12,6 +12,7 @@ mod hop_trace;
 mod journal;
 mod late;
 mod lingering;
+mod lists;
 mod looking;
 mod names;
 mod paths;
@@ -25,8 +26,10 @@ mod turns;
 
 use std::collections::VecDeque;
 use std::net::SocketAddr;
+use std::sync::Arc;
 
 use beside::SideConnection;
+use chronaxis_allowlist::chain::Lists;
 use chronaxis_engines::{Seed, by_id};
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Beyond, Fact, HandshakeTrouble, Observation, RecordKind, Subject};
@@ -152,6 +155,8 @@ pub struct Walk {
     steps: Steps,
     sharing: Sharing,
     turns: Turns,
+    /// Lists of rules that may stand in the way.
+    lists: Option<Arc<dyn Lists>>,
     /// Whether the password is one that only the program's own surroundings would bring.
     secret_unknown: bool,
     /// Whether addresses that the name's used source hides were knocked on.
@@ -192,6 +197,7 @@ impl Walk {
             sharing: Sharing::default(),
             steps: Steps::default(),
             turns: Turns::of(&target),
+            lists: None,
             hidden_begun: false,
             shown,
             repairs: None,
@@ -210,6 +216,13 @@ impl Walk {
     /// earlier one does first.
     pub fn in_order(mut self, order: usize) -> Walk {
         self.turns.number = order;
+        self
+    }
+
+    /// With lists of rules that may stand in the way.
+    #[must_use]
+    pub fn behind(mut self, lists: Option<Arc<dyn Lists>>) -> Walk {
+        self.lists = lists;
         self
     }
 

@@ -21,7 +21,8 @@ pub fn case_of(scene: &Scene) -> Result<Case, String> {
         chronaxis_engines::Seed::new([7; 32]),
         redactor,
         Micros(0),
-    );
+    )
+    .behind(scene.lists());
     scene
         .world
         .fresh()

@@ -1,11 +1,17 @@
 //! A scene: one situation at Osmary Ferries, and what must be concluded from it.
 
+use std::sync::Arc;
+
+use chronaxis_allowlist::chain::Lists;
 use chronaxis_diagnosis::judge::Scope;
 use chronaxis_diagnosis::verdict::State;
 use chronaxis_engines::{ClientEnvironment, FileSeen, by_id, recognise};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::target::Target;
+use chronaxis_readers::allowlist::{self, Chain, Reading};
+use chronaxis_readers::text::Text;
 use chronaxis_readers::{Machine, Project};
+use jiff::civil::Date;
 
 use crate::certificates;
 use crate::loopback::LoopbackServers;
@@ -51,6 +57,8 @@ pub struct Scene {
     pub server_key: bool,
     /// The settings files in which its target stands, as `FILE#NAME`; `{port}` in them too.
     pub files: Vec<(&'static str, &'static str)>,
+    /// The lists of rules that are at hand, by their files.
+    pub lists: Vec<(&'static str, &'static str)>,
     /// What must be concluded.
     pub expected: Expected,
     /// What the world may see of the diagnosis, at most and at least.
@@ -66,6 +74,9 @@ impl Machine for Bare {
     }
 }
 
+/// The day on which the scenes' lists are asked.
+const DAY: Date = jiff::civil::date(2026, 11, 29);
+
 /// The nominal port of most scenes: PostgreSQL's. Those of other engines have their own.
 pub const PORT: u16 = 5432;
 
@@ -73,6 +84,21 @@ pub const PORT: u16 = 5432;
 const FOLDER: &str = "/osmary";
 
 impl Scene {
+    /// Its lists of rules, asked on the day of the scenes; none where it has none.
+    pub fn lists(&self) -> Option<Arc<dyn Lists>> {
+        let read = |(path, text): &(&str, &str)| {
+            let text = Text::new((*text).to_owned());
+            allowlist::read(path, text, &allowlist::Alone).ok()
+        };
+        let lists: Vec<Reading> = self.lists.iter().filter_map(read).collect();
+        let chain = Chain {
+            lists,
+            client: None,
+            today: DAY,
+        };
+        (!self.lists.is_empty()).then(|| Arc::new(chain) as Arc<dyn Lists>)
+    }
+
     /// The target's text with this port, its certificates in this folder.
     pub fn text(&self, port: u16, folder: &str) -> String {
         self.target

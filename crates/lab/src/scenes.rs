@@ -7,6 +7,7 @@ mod encryption;
 mod files;
 mod further;
 mod listener;
+mod lists;
 mod login;
 mod mysql;
 mod name_to_port;
@@ -49,6 +50,7 @@ pub fn all() -> Vec<Scene> {
         names::scenes(),
         name_to_port::scenes(),
         way::scenes(),
+        lists::scenes(),
         crossings::scenes(),
         departure::scenes(),
         this_machine::scenes(),
@@ -132,6 +134,7 @@ fn far(
         repairs: false,
         server_key: false,
         files: Vec::new(),
+        lists: Vec::new(),
         expected,
         counts,
     }
@@ -169,6 +172,7 @@ fn here(
         repairs: false,
         server_key: false,
         files: Vec::new(),
+        lists: Vec::new(),
         expected,
         counts,
     }

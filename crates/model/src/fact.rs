@@ -10,8 +10,8 @@ pub use encryption::{
 };
 pub use observation::{Observation, Recorded, Subject};
 pub use way::{
-    AnswerTrouble, FilterDecision, Held, Listening, RecordKind, ResolverAnswer, Resolvers,
-    ServicePlace, StepAnswer, Tunnel,
+    AnswerTrouble, FilterDecision, Held, ListWord, Listening, RecordKind, ResolverAnswer,
+    Resolvers, ServicePlace, StepAnswer, Tunnel,
 };
 pub use words::{
     Awaited, Beyond, HostQuestion, Icmp, Instance, Knocked, Meaning, NameTrouble, Service, Spoke,
@@ -171,6 +171,23 @@ pub enum Fact {
         error: String,
     },
 
+    /// What a list of rules that was given says of a connection from here to there.
+    ListSays {
+        /// The list's file.
+        list: Redacted,
+        /// The client's address for which it was asked.
+        client: IpAddr,
+        /// What it says.
+        word: ListWord,
+        /// The line of the rule that decides.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        line: Option<u32>,
+        /// That rule; none where no rule fits.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        rule: Option<Redacted>,
+        /// Why.
+        why: Redacted,
+    },
     /// What this machine's own filter says of packets to there, where its rules can be read.
     OwnFilter {
         /// What becomes of them.

@@ -1,11 +1,14 @@
 //! Allow-lists as texts: which kind a file is, by what stands in it, and its reading. What a
 //! list says of an attempt is decided in a crate of its own.
 
+mod chain;
 mod change;
 mod hba;
 mod own;
 mod own_csv;
 mod place;
+
+use std::net::SocketAddr;
 
 use chronaxis_allowlist::answer::{Decision, Spot};
 use chronaxis_allowlist::attempt::Attempt;
@@ -13,8 +16,9 @@ use chronaxis_allowlist::host_rules::{self, HostRules};
 use chronaxis_allowlist::own::findings::Finding;
 use chronaxis_allowlist::own::{self as own_list, List};
 
-pub use change::{Change, close, let_in};
 pub use crate::node::Broken;
+pub use chain::Chain;
+pub use change::{Change, close, let_in};
 pub use place::{line_of, place};
 
 use crate::node;
@@ -121,6 +125,14 @@ impl Rules {
         match self {
             Rules::Own(list) => own_list::decide::decide(list, attempt, keep),
             Rules::Host(rules) => host_rules::decide(rules, attempt, keep),
+        }
+    }
+
+    /// Whether they guard the client's network, and not the server.
+    pub(crate) fn guards_client(&self, to: SocketAddr) -> bool {
+        match self {
+            Rules::Own(list) => own_list::decide::guards_client(list, to),
+            Rules::Host(_) => false,
         }
     }
 

@@ -55,11 +55,7 @@ pub struct Broken {
 }
 
 impl Broken {
-    pub(crate) fn new(
-        at: usize,
-        what: impl Into<String>,
-        expected: impl Into<String>,
-    ) -> Broken {
+    pub(crate) fn new(at: usize, what: impl Into<String>, expected: impl Into<String>) -> Broken {
         Broken {
             sheet: 0,
             at,

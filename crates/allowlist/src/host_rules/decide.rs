@@ -55,9 +55,7 @@ fn kind(record: &Record, attempt: &Attempt) -> Fits {
         (Kind::HostGssEnc, _) => no("it is for connections that GSSAPI encrypts"),
         (Kind::Host | Kind::HostNoGssEnc, _) => Fits::Yes,
         (Kind::HostSsl, Some(true)) | (Kind::HostNoSsl, Some(false)) => Fits::Yes,
-        (Kind::HostSsl, Some(false)) => {
-            no("it is for encrypted connections, and this one is not")
-        }
+        (Kind::HostSsl, Some(false)) => no("it is for encrypted connections, and this one is not"),
         (Kind::HostNoSsl, Some(true)) => {
             no("it is for unencrypted connections, and this one is encrypted")
         }
@@ -77,7 +75,9 @@ fn address(record: &Record, attempt: &Attempt) -> Fits {
         // A client of loopback is on the server's machine, and that has one address there.
         Some(Address::SameHost) if client.is_loopback() => match client.to_string().as_str() {
             "127.0.0.1" | "::1" => Fits::Yes,
-            _ => no(format!("{client} is not an address that the server's machine has")),
+            _ => no(format!(
+                "{client} is not an address that the server's machine has"
+            )),
         },
         Some(Address::SameHost) => Fits::Maybe(format!(
             "it depends on whether {client} is an address of the server itself (samehost)"
@@ -215,7 +215,8 @@ fn differs(expression: &str) -> bool {
     let escapes = expression.split('\\').skip(1);
     let known = |rest: &str| {
         let first = rest.chars().next();
-        first.is_some_and(|c| !c.is_alphanumeric() || matches!(c, 'd' | 's' | 'w' | 'D' | 'S' | 'W'))
+        first
+            .is_some_and(|c| !c.is_alphanumeric() || matches!(c, 'd' | 's' | 'w' | 'D' | 'S' | 'W'))
     };
     let in_brackets = expression.contains("[[") || expression.contains("&&");
     let options = expression.starts_with("***") || expression.contains("(?");

@@ -31,7 +31,11 @@ pub fn findings(rules: &HostRules) -> Vec<Finding> {
                 _ => "",
             };
             let text = format!("this record is for every address in the world{who}");
-            out.push(Finding::warning(Warning::AllowListOpenToAll, text, spot.clone()));
+            out.push(Finding::warning(
+                Warning::AllowListOpenToAll,
+                text,
+                spot.clone(),
+            ));
         }
         let key = (
             record.kind,
@@ -50,10 +54,12 @@ pub fn findings(rules: &HostRules) -> Vec<Finding> {
         };
         let by = format!("\"{}\"", earlier.text);
         if earlier.rejects() == record.rejects() && earlier.method == record.method {
-            let text = format!("this record adds nothing: {by} before it takes all of its connections");
+            let text =
+                format!("this record adds nothing: {by} before it takes all of its connections");
             out.push(Finding::warning(Warning::RuleDuplicate, text, spot));
         } else {
-            let text = format!("this record never counts: {by} before it takes all of its connections");
+            let text =
+                format!("this record never counts: {by} before it takes all of its connections");
             out.push(Finding::cause(CauseId::AllowListRuleOff, text, spot));
         }
     }
@@ -94,6 +100,8 @@ fn hides(earlier: &Record, record: &Record) -> bool {
 fn names(earlier: &[Name], names: &[Name], beyond: &[&str]) -> bool {
     names.iter().all(|name| {
         let beyond = beyond.iter().any(|word| name.is(word));
-        earlier.iter().any(|e| e == name || (e.is("all") && !beyond))
+        earlier
+            .iter()
+            .any(|e| e == name || (e.is("all") && !beyond))
     })
 }

@@ -116,8 +116,9 @@ pub fn let_in(list: &List, attempt: &Attempt) -> Vec<Edit> {
     let (answer, by) = answers(&stateful, attempt);
     if answer == Answer::Denied {
         let port = attempt.to.port();
-        let edit = by_itself(list, there, peer, attempt)
-            .unwrap_or_else(|| Edit::Insert(place(list, by), new(list, there, peer, port, port, by)));
+        let edit = by_itself(list, there, peer, attempt).unwrap_or_else(|| {
+            Edit::Insert(place(list, by), new(list, there, peer, port, port, by))
+        });
         now = now.after(&edit);
         edits.push(edit);
     }
@@ -203,9 +204,10 @@ pub fn close(list: &List, attempt: &Attempt) -> Vec<Edit> {
             && r.ports.has(attempt.to.port())
     });
     open.filter_map(|(index, rule)| {
-        let mut placed = rule.peers.iter().any(|p| {
-            !p.block.is_all() && p.block.has(attempt.client)
-        });
+        let mut placed = rule
+            .peers
+            .iter()
+            .any(|p| !p.block.is_all() && p.block.has(attempt.client));
         let peers: Vec<(usize, Option<IpAddr>)> = rule
             .peers
             .iter()

@@ -1,6 +1,6 @@
 //! What a list of our own format says of an attempt.
 
-use std::net::IpAddr;
+use std::net::{IpAddr, SocketAddr};
 
 use jiff::civil::Date;
 
@@ -181,13 +181,18 @@ pub fn side(list: &List, attempt: &Attempt) -> Side {
             && named(r, attempt.to.ip())
     });
     let mut inbound = list.rules.iter().filter(inbound);
-    let from_client = inbound.any(|r| {
-        named(r, attempt.client) || (r.ports.has(attempt.to.port()) && !r.ports.is_any())
-    });
+    let from_client = inbound
+        .any(|r| named(r, attempt.client) || (r.ports.has(attempt.to.port()) && !r.ports.is_any()));
     match to_server && !from_client {
         true => Side::Client,
         false => Side::Server,
     }
+}
+
+/// Whether the list is one of the client's network, whoever the client is.
+pub fn guards_client(list: &List, to: SocketAddr) -> bool {
+    let nobody = Attempt::new(std::net::Ipv4Addr::UNSPECIFIED.into(), to, Date::MIN);
+    side(list, &nobody) == Side::Client
 }
 
 /// What the list says of an attempt; with every rule that was passed over if `keep`.

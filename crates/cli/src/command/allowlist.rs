@@ -7,7 +7,7 @@ use chronaxis_diagnosis::allowlist::{
 };
 use chronaxis_diagnosis::report;
 use chronaxis_model::settings::Place;
-use chronaxis_model::shell;
+use chronaxis_model::{shell, shown};
 use chronaxis_readers::allowlist::{self as lists, Change, Reading};
 
 use crate::args;
@@ -17,7 +17,11 @@ use crate::rules::{self, Files};
 
 pub(crate) fn run(args: &args::Allowlist) -> Result<u8, Failure> {
     let attempt = attempt(args)?;
-    let read: Vec<Reading> = args.rules.iter().map(rules::list).collect::<Result<_, _>>()?;
+    let read: Vec<Reading> = args
+        .rules
+        .iter()
+        .map(rules::list)
+        .collect::<Result<_, _>>()?;
     let decided: Vec<Decision> = read
         .iter()
         .map(|one| one.rules.decide(&attempt, args.verbose))
@@ -64,7 +68,9 @@ fn shown(read: &Reading, rule: &Rule) -> ShownRule {
 }
 
 fn path(read: &Reading) -> String {
-    read.sheets.first().map_or_else(String::new, |s| s.path.clone())
+    read.sheets
+        .first()
+        .map_or_else(String::new, |s| s.path.clone())
 }
 
 fn answer(read: &Reading, decision: &Decision) -> ListAnswer {
@@ -114,14 +120,15 @@ fn changes(read: &[Reading], decided: &[Decision], attempt: &Attempt) -> Vec<Sho
         file: change.file,
         diff: change.diff,
     };
-    let each = read.iter().zip(decided).filter_map(|(one, decision)| {
-        match decision.answer {
+    let each = read
+        .iter()
+        .zip(decided)
+        .filter_map(|(one, decision)| match decision.answer {
             Answer::Denied => {
                 lists::let_in(one, attempt, &Files).map(|change| of("let-in", change))
             }
             _ => lists::close(one, attempt, &Files).map(|change| of("close", change)),
-        }
-    });
+        });
     each.collect()
 }
 
@@ -145,7 +152,11 @@ fn command(args: &args::Allowlist) -> String {
         ("--interface", args.interface.clone()),
     ];
     for (option, value) in told {
-        if let Some(value) = value {
+        let subject = option.trim_start_matches('-');
+        // What may be a secret in the wrong place is not repeated.
+        let may =
+            |v: &String| !matches!(subject, "user" | "database") || shown::may_show(subject, v);
+        if let Some(value) = value.filter(may) {
             words.push(option.to_owned());
             words.push(shell::quoted(&value));
         }

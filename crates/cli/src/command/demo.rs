@@ -275,7 +275,7 @@ fn walk(scene: &Scene, port: u16) -> Result<Walk, Failure> {
     })?;
     let redactor = Redactor::new(target.secret.iter().map(|s| &s.value));
     let seed = client_environment::seed()?;
-    Ok(Walk::new(target, scene.scope(), seed, redactor, Micros(0)))
+    Ok(Walk::new(target, scene.scope(), seed, redactor, Micros(0)).behind(scene.lists()))
 }
 
 fn on_loopback(

@@ -1,7 +1,9 @@
 //! `chronaxis diagnose`.
 
 use std::net::SocketAddr;
+use std::sync::Arc;
 
+use chronaxis_allowlist::chain::Lists;
 use chronaxis_diagnosis::case::{Case, Vantage};
 use chronaxis_diagnosis::judge::Scope;
 use chronaxis_diagnosis::run_state::RunState;
@@ -17,6 +19,7 @@ use crate::client_environment;
 use crate::delivery::{self, Delivery};
 use crate::error::Failure;
 use crate::render::progress::Progress;
+use crate::rules;
 use crate::side_by_side;
 use crate::way_in::{self, Wanted};
 
@@ -27,6 +30,7 @@ pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
     let mut delivery = Delivery::begin(args)?;
     let targets = way_in::targets(args)?;
     let scope = scope(args)?;
+    let lists = rules::chain(&args.rules, args.client_address.as_deref())?;
     if args.dry_run {
         return dry_run(args, &targets, &scope);
     }
@@ -37,12 +41,12 @@ pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
     let clock = Clock::start();
     delivery.expect(targets.len());
     if targets.len() > 1 {
-        side_by_side::run(&runtime, targets, &scope, |index, case| {
+        side_by_side::run(&runtime, targets, &scope, lists, |index, case| {
             delivery.ended(index, &case)
         })?;
     } else if let Some(Wanted { target, again }) = targets.into_iter().next() {
         let scope = Scope { again, ..scope };
-        runtime.block_on(walk_alone(target, scope, &mut delivery))?;
+        runtime.block_on(walk_alone(target, scope, lists, &mut delivery))?;
     }
     let status = delivery.over(clock.now(), &runtime)?;
     // A look-up that still hangs must not hold up the end.
@@ -73,12 +77,17 @@ fn trace() {
 }
 
 /// Walks one target, and shows the layers as they settle.
-async fn walk_alone(target: Target, scope: Scope, delivery: &mut Delivery) -> Result<(), Failure> {
+async fn walk_alone(
+    target: Target,
+    scope: Scope,
+    lists: Option<Arc<dyn Lists>>,
+    delivery: &mut Delivery,
+) -> Result<(), Failure> {
     let redactor = Redactor::new(&target.hidden());
     let vantage = client_environment::vantage();
     let clock = Clock::start();
     let seed = client_environment::seed()?;
-    let mut walk = Walk::new(target, scope, seed, redactor, clock.now());
+    let mut walk = Walk::new(target, scope, seed, redactor, clock.now()).behind(lists);
     let progress = Progress::new(delivery.streams());
     delivery.head(walk.shown(), &vantage)?;
     let mut shown = Ok(());

@@ -123,7 +123,9 @@ fn entry(out: &mut dyn Write, entry: &Entry) -> io::Result<()> {
         Body::Value(value, by) => writeln!(out, "{lead}{}: {}", code(value), plain(by)),
         Body::Command(command) => writeln!(out, "\n      {command}"),
         Body::Marked { excerpt, .. } => writeln!(out, "{lead}{}", code(excerpt)),
-        Body::Diff(lines) => lines.iter().try_for_each(|line| writeln!(out, "      {line}")),
+        Body::Diff(lines) => lines
+            .iter()
+            .try_for_each(|line| writeln!(out, "      {line}")),
     }
 }
 

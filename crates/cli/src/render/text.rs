@@ -11,8 +11,8 @@ use chronaxis_diagnosis::report::{
 use chronaxis_model::layer::Outcome;
 
 use super::page::{
-    BAD, BOLD, DIM, GOOD, KEYS, WIDTH, bar, broken, broken_under, command, entry, figure, pieces, style,
-    tint,
+    BAD, BOLD, DIM, GOOD, KEYS, WIDTH, bar, broken, broken_under, command, entry, figure, pieces,
+    style, tint,
 };
 
 /// Where a layer's text begins.

@@ -68,6 +68,12 @@ fn options(args: &Diagnose) -> Vec<Vec<String>> {
     for resolver in &args.resolver {
         add("--resolver", Some(resolver.clone()));
     }
+    for rules in &args.rules {
+        add("--rules", Some(rules.to_string_lossy().into_owned()));
+    }
+    if let Some(address) = &args.client_address {
+        add("--client-address", Some(address.clone()));
+    }
     let paths = [("--ca", &args.ca), ("--password-file", &args.password_file)];
     for (name, path) in paths {
         if let Some(path) = path {

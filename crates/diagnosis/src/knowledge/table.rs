@@ -124,6 +124,7 @@ table! {
     LocalFirewallBlocks: shows [PortSilent Always, PortRefused Often, PortProhibited Mostly, PortUnreachable Often]
         OwnFilter { Nothing Never, Counted Mostly, Blocks Always };
     AllowListExcludesClient: shows [PortSilent Often]
+        AllowList { Covers Rare, Excludes Always, OtherPort Rare, RuleOff Rare, WayBack Rare, HostRules Rare }
         HostAnswers { Answers Sometimes, Silent Always }
         ControlPort { Connected Rare, Refused Rare, Silent Always, Unreachable Sometimes, FarOnly Rare }
         TargetPlace { Loopback Never, OwnAddress Never, Elsewhere Always }
@@ -132,6 +133,35 @@ table! {
         OpenConnections { None Always, Some Rare }
         AtTheHost { Connected Always, Refused Rare, Silent Rare }
         OtherVantage { Connected Always, Refused Rare, Silent Sometimes };
+    AllowListWrongPort: shows [PortSilent Often, PortRefused Sometimes, PortProhibited Sometimes]
+        ListSpeaks { Nothing Never, OtherPort Always, RuleOff Never, WayBack Never }
+        AllowList { Covers Rare, Excludes Rare, OtherPort Always, RuleOff Rare, WayBack Rare, HostRules Rare }
+        ControlPort { Connected Sometimes, Refused Sometimes, Silent Always, Unreachable Sometimes, FarOnly Sometimes }
+        TargetPlace { Loopback Never, OwnAddress Never, Elsewhere Always }
+        OtherAddress { Works Rare, Fails Mostly, OnlyOne Mostly, PassedOver Mostly }
+        OpenConnections { None Always, Some Rare }
+        AtTheHost { Connected Always, Refused Rare, Silent Rare }
+        OtherVantage { Connected Always, Refused Rare, Silent Sometimes };
+    AllowListRuleOff: shows [PortSilent Often, PortRefused Sometimes, PortProhibited Sometimes]
+        ListSpeaks { Nothing Never, OtherPort Never, RuleOff Always, WayBack Never }
+        AllowList { Covers Rare, Excludes Rare, OtherPort Rare, RuleOff Always, WayBack Rare, HostRules Rare }
+        HostAnswers { Answers Sometimes, Silent Always }
+        ControlPort { Connected Rare, Refused Rare, Silent Always, Unreachable Sometimes, FarOnly Rare }
+        TargetPlace { Loopback Never, OwnAddress Never, Elsewhere Always }
+        OtherAddress { Works Rare, Fails Mostly, OnlyOne Mostly, PassedOver Mostly }
+        OpenConnections { None Always, Some Rare }
+        AtTheHost { Connected Always, Refused Rare, Silent Rare }
+        OtherVantage { Connected Always, Refused Rare, Silent Sometimes };
+    ReturnPathBlocked: shows [PortSilent Often]
+        ListSpeaks { Nothing Never, OtherPort Never, RuleOff Never, WayBack Always }
+        AllowList { Covers Rare, Excludes Rare, OtherPort Rare, RuleOff Rare, WayBack Always, HostRules Rare }
+        HostAnswers { Answers Sometimes, Silent Always }
+        ControlPort { Connected Rare, Refused Rare, Silent Always, Unreachable Sometimes, FarOnly Rare }
+        TargetPlace { Loopback Never, OwnAddress Never, Elsewhere Always }
+        OtherAddress { Works Rare, Fails Mostly, OnlyOne Mostly, PassedOver Mostly }
+        OpenConnections { None Always, Some Rare }
+        AtTheHost { Connected Always, Refused Rare, Silent Rare }
+        OtherVantage { Connected Often, Refused Rare, Silent Often };
     NoRoute: shows [RouteNone Always, PortUnreachable Often, PortSilent Sometimes]
         NextDevice { DeviceAnswers Mostly, DeviceSilent Always, HostAnswers Rare, HostSilent Rare }
         HostAnswers { Answers Rare, Silent Always }
@@ -376,6 +406,7 @@ table! {
     ClientHostNotPermitted: shows [LoginDenied Sometimes, LoginHostRefused Often]
         OwnCertificate { NotAsked Mostly, NoneThere Sometimes, Shown Often, AnotherName Rare }
         HostWords { NoRule Always, Certificate Rare }
+        AllowList { Covers Rare, Excludes Rare, OtherPort Rare, RuleOff Rare, WayBack Rare, HostRules Always }
         EncryptionOffer { Offered Mostly, Refused Often };
     LoginMethodUnsupported: shows [LoginMethod Always];
     PlaintextRefused: shows [LoginPlaintext Always];

@@ -57,7 +57,10 @@ fn of_list(list: &ListAnswer, all: bool) -> Vec<Block> {
     ];
     if all {
         for passed in &list.passed {
-            entries.text("passed", placed(&passed.rule.text, passed.rule.place.as_ref()));
+            entries.text(
+                "passed",
+                placed(&passed.rule.text, passed.rule.place.as_ref()),
+            );
             entries.text("", visible(&passed.why));
         }
     }
@@ -139,7 +142,11 @@ fn found(document: &Allowlist) -> Option<Block> {
             (Some(file), Some(line), _) => format!("{}, line {line}: ", visible(file)),
             _ => String::new(),
         };
-        let text = format!("{place}{} ({})", visible(&finding.text), finding.id.as_str());
+        let text = format!(
+            "{place}{} ({})",
+            visible(&finding.text),
+            finding.id.as_str()
+        );
         entries.toned("also", text, Tone::Look);
     }
     if let Some(more) = document.findings.len().checked_sub(MOST + 1) {

@@ -1,6 +1,7 @@
 //! What was seen on the way and is not the cause.
 
 mod encryption;
+mod lists;
 mod names;
 mod working;
 
@@ -123,6 +124,7 @@ pub(super) fn collect(
     if judgement.status.symptom != Some(Symptom::PortSilent) {
         out.extend(skipped_paths(judgement));
     }
+    out.extend(lists::collect(evidence, judgement, cause));
     out.extend(names::collect(evidence, judgement, cause));
     out.extend(lost_packets(evidence, judgement));
     out.extend(encryption::collect(evidence, judgement));

@@ -3,7 +3,7 @@
 use std::net::IpAddr;
 
 use chronaxis_engines::{Advice, CertificateAdvice, Entrant, Refusal, by_id};
-use chronaxis_model::fact::{Fact, Meaning};
+use chronaxis_model::fact::{Fact, ListWord, Meaning};
 use chronaxis_model::found::CauseId;
 use chronaxis_model::settings::DefectKind;
 use chronaxis_model::sourced::Origin;
@@ -74,6 +74,10 @@ fn particular(view: &PathView<'_>, cause: CauseId) -> Option<String> {
             }
             None => return None,
         },
+        CauseId::AllowListExcludesClient
+        | CauseId::AllowListWrongPort
+        | CauseId::AllowListRuleOff
+        | CauseId::ReturnPathBlocked => list(view)?,
         CauseId::ClientHostNotPermitted => host_rule(view)?,
         CauseId::NameDoesNotExist => asked_as_it_stands(view)?,
         CauseId::ClientCertificateRefused => certificate_of_another(view)?,
@@ -173,6 +177,29 @@ fn own_account(view: &PathView<'_>) -> Option<String> {
     let user = view.evidence.target.user.as_deref()?;
     let own_account = advice(view.evidence).own_account;
     view.find(|fact| own_account(&refusal(fact)?, user))
+}
+
+/// What the list that keeps the client out would have to say.
+fn list(view: &PathView<'_>) -> Option<String> {
+    let to = view.endpoint.ip().zip(view.endpoint.port())?;
+    let to = std::net::SocketAddr::from(to);
+    view.find(|fact| match fact {
+        Fact::ListSays {
+            list,
+            client,
+            word,
+            line,
+            why,
+            ..
+        } if word.denies() && *word != ListWord::HostRules => {
+            let line = line.map_or_else(String::new, |line| format!(", line {line}"));
+            let file = shell::quoted(list.as_str());
+            Some(format!(
+                "In {list}{line}: {why}. To see the smallest change that lets in {client} alone: chronaxis allowlist --rules {file} --client {client} --to {to}",
+            ))
+        }
+        _ => None,
+    })
 }
 
 /// The rule that is missing on the server, as it is written there.

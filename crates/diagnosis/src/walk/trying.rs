@@ -260,7 +260,14 @@ impl Walk {
                 about.attempt = Some(number);
             }
         }
-        self.note(now, layer, about, fact);
+        let leaves = match (&fact, layer) {
+            (Fact::RouteFound { source, .. }, Layer::Route) => Some(*source),
+            _ => None,
+        };
+        self.note(now, layer, about.clone(), fact);
+        if let Some(source) = leaves {
+            self.ask_lists(now, &about, source);
+        }
         if self.paths.all_routes_seen() {
             self.settle_up_to(Layer::Route);
         }

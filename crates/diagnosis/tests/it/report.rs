@@ -29,6 +29,7 @@ fn texts(entry: &Entry) -> Vec<&str> {
     match &entry.body {
         Body::Text(text) | Body::Command(text) => vec![text],
         Body::Figure(figure, text) | Body::Value(figure, text) => vec![figure, text],
+        Body::Diff(lines) => lines.iter().map(String::as_str).collect(),
         Body::Marked { excerpt, .. } => vec![excerpt],
     }
 }

@@ -37,6 +37,7 @@ fn here(
         repairs: false,
         server_key: false,
         files: Vec::new(),
+        lists: Vec::new(),
         expected,
         counts,
     }

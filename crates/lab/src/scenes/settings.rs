@@ -19,6 +19,7 @@ fn text(
         repairs: false,
         server_key: false,
         files: Vec::new(),
+        lists: Vec::new(),
         expected,
         counts: counts(0, 0, 0, 0),
     }

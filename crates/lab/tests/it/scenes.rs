@@ -20,7 +20,8 @@ fn play(scene: &Scene) -> (Case, chronaxis_lab::stand_in::Counts) {
         chronaxis_engines::Seed::new([7; 32]),
         redactor,
         Micros(0),
-    );
+    )
+    .behind(scene.lists());
     world.play(&mut walk, &mut RunState::default(), |_, _| {});
     let (target, scope, log, touched) = walk.into_log();
     let case = Case::new(target, scope, &log, &touched, Vantage::default(), "test");

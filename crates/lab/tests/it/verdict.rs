@@ -27,7 +27,8 @@ fn case_of(world: &World, scene: &Scene, until: Layer) -> Case {
         chronaxis_engines::Seed::new([7; 32]),
         redactor,
         Micros(0),
-    );
+    )
+    .behind(scene.lists());
     world.play(&mut walk, &mut RunState::default(), |_, _| {});
     let (target, scope, log, touched) = walk.into_log();
     let vantage = Vantage {

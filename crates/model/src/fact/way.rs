@@ -153,6 +153,33 @@ impl AnswerTrouble {
     }
 }
 
+/// What a list of rules says of a connection.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum ListWord {
+    /// It lets the client through.
+    Covers,
+    /// Nothing in it covers the client.
+    Excludes,
+    /// It covers the client for another port, protocol or direction.
+    OtherPort,
+    /// The rule that would let it through does not count.
+    RuleOff,
+    /// It lets the request in, and not the reply out.
+    WayBack,
+    /// The server's own rules turn the client away.
+    HostRules,
+    /// What decides is not in it.
+    Unknown,
+}
+
+impl ListWord {
+    /// Whether the client is kept out.
+    pub fn denies(self) -> bool {
+        !matches!(self, ListWord::Covers | ListWord::Unknown)
+    }
+}
+
 /// What a filter does with a packet.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]

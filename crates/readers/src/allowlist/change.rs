@@ -92,9 +92,11 @@ pub fn close(reading: &Reading, attempt: &Attempt, others: &dyn Others) -> Optio
 /// Whether an address stands in a list by name, not as one of everybody.
 fn listed(rules: &Rules, client: IpAddr) -> bool {
     match rules {
-        Rules::Own(list) => list.rules.iter().flat_map(|r| &r.peers).any(|p| {
-            !p.block.is_all() && p.block.has(client)
-        }),
+        Rules::Own(list) => list
+            .rules
+            .iter()
+            .flat_map(|r| &r.peers)
+            .any(|p| !p.block.is_all() && p.block.has(client)),
         Rules::Host(rules) => rules.records.iter().any(|r| {
             let block = r.address.as_ref().and_then(|a| a.block());
             block.is_some_and(|b| !b.is_all() && b.has(client))

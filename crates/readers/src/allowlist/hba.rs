@@ -81,7 +81,9 @@ impl Reader<'_> {
                     };
                     let text = self.sheets.get(sheet).map_or("", |s| &s.text.string);
                     let read = record::read(&line, spot, text);
-                    self.rules.records.push(read.map_err(|b| Broken { sheet, ..b })?);
+                    self.rules
+                        .records
+                        .push(read.map_err(|b| Broken { sheet, ..b })?);
                 }
                 None => {}
             }
@@ -90,13 +92,7 @@ impl Reader<'_> {
         Ok(())
     }
 
-    fn include(
-        &mut self,
-        word: &str,
-        line: &Line,
-        sheet: usize,
-        path: &str,
-    ) -> Result<(), Broken> {
+    fn include(&mut self, word: &str, line: &Line, sheet: usize, path: &str) -> Result<(), Broken> {
         let broken = |at: usize, what: String| Broken {
             sheet,
             at,
@@ -189,7 +185,10 @@ impl Reader<'_> {
         depth: usize,
         out: &mut Vec<Token>,
     ) -> Result<(), Broken> {
-        let named = token.text.strip_prefix('@').filter(|n| !n.is_empty() && !token.quoted);
+        let named = token
+            .text
+            .strip_prefix('@')
+            .filter(|n| !n.is_empty() && !token.quoted);
         let Some(name) = named else {
             out.push(token);
             return Ok(());
@@ -202,7 +201,8 @@ impl Reader<'_> {
             expected: "@FILE with names in it".to_owned(),
         };
         if depth >= DEEPEST {
-            let what = "files of names refer to each other more than 10 levels deep, or in a circle";
+            let what =
+                "files of names refer to each other more than 10 levels deep, or in a circle";
             return Err(broken(what.to_owned()));
         }
         let file = beside(path, name);
@@ -210,7 +210,8 @@ impl Reader<'_> {
             let why = why.unwrap_or_else(|| "there is no such file".to_owned());
             broken(format!("the file of names cannot be read: {why}"))
         })?;
-        let text = Text::decode(&bytes).map_err(|_| broken("the file of names is no text".into()))?;
+        let text =
+            Text::decode(&bytes).map_err(|_| broken("the file of names is no text".into()))?;
         for line in tokens::lines(&text.string) {
             for field in line.fields {
                 for mut inner in field.tokens {

@@ -101,7 +101,10 @@ fn told<'b>(field: &'b Field<'_>) -> Result<&'b str, Broken> {
 /// A key that the format does not have; foreign text is shown only where it can be a name.
 pub(super) fn unknown(name: &str, at: &Range<usize>, known: &[&str]) -> Broken {
     let others = format!("one of {}", known.join(", "));
-    let what = format!("there is no key {} here", shown::key(name, known.iter().copied()));
+    let what = format!(
+        "there is no key {} here",
+        shown::key(name, known.iter().copied())
+    );
     Broken::new(at.start, what, expected(name, known, &others))
 }
 

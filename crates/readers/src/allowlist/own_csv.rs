@@ -65,7 +65,9 @@ impl<'a> Table<'a> {
                     return Some(Err(Broken::new(position, "this line is no CSV", "CSV")));
                 }
             }
-            let begin = record.position().map_or(position, |p| self.from + p.byte() as usize);
+            let begin = record
+                .position()
+                .map_or(position, |p| self.from + p.byte() as usize);
             let end = self.from + self.reader.position().byte() as usize;
             let raw = self.text.get(begin..end).unwrap_or_default();
             // The reader's place is before the comments and empty lines that it passes over.
@@ -109,7 +111,11 @@ pub(super) fn read(text: &str) -> Result<List, Broken> {
     };
     let mut table = Table::open(text)?;
     let mut at = 0;
-    for line in text.get(..table.from).unwrap_or_default().split_inclusive('\n') {
+    for line in text
+        .get(..table.from)
+        .unwrap_or_default()
+        .split_inclusive('\n')
+    {
         let here = at;
         at += line.len();
         let Some((name, value)) = line.trim().trim_start_matches('#').split_once(':') else {

@@ -26,7 +26,9 @@ fn secret_from(line: &str) -> Option<usize> {
         let before = at - word.len() + name.len();
         let rest = line.get(before..).unwrap_or_default();
         let value = rest.trim_start_matches(['"', '\'', ' ', '\t']);
-        let value = value.strip_prefix("is ").or_else(|| value.strip_prefix(['=', ':']));
+        let value = value
+            .strip_prefix("is ")
+            .or_else(|| value.strip_prefix(['=', ':']));
         if let Some(value) = value.filter(|v| !v.trim().is_empty()) {
             let blanks = value.len() - value.trim_start().len();
             return Some(line.len() - value.len() + blanks);

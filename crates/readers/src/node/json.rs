@@ -27,7 +27,11 @@ const STRICT: ParseOptions = ParseOptions {
 pub(crate) fn read(text: &str) -> Result<Node<'_>, Broken> {
     if crate::text::depth(text) > DEEPEST {
         let what = format!("brackets nest deeper than {DEEPEST} levels");
-        return Err(Broken::new(0, what, "a list that a person or a system wrote"));
+        return Err(Broken::new(
+            0,
+            what,
+            "a list that a person or a system wrote",
+        ));
     }
     let read = parse_to_ast(text, &CollectOptions::default(), &STRICT).map_err(|error| {
         let said = chronaxis_model::redact::visible(&error.kind().to_string());

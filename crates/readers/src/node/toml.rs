@@ -11,7 +11,10 @@ pub(crate) fn read(text: &str) -> Result<Node<'_>, Broken> {
     let document = Document::parse(text).map_err(|error| {
         let at = error.span().map_or(0, |span| span.start.min(text.len()));
         let said = error.message().lines().next().unwrap_or_default();
-        let what = format!("this is no TOML: {}", chronaxis_model::redact::visible(said));
+        let what = format!(
+            "this is no TOML: {}",
+            chronaxis_model::redact::visible(said)
+        );
         Broken::new(at, what, "TOML: key = \"value\" under [table]")
     })?;
     Ok(table(document.as_table(), text))
@@ -62,9 +65,7 @@ fn value<'a>(value: &Value, otherwise: &Range<usize>, text: &'a str) -> Node<'a>
         }
         Value::Integer(number) => Is::Bare(Cow::Owned(number.value().to_string())),
         Value::Float(_) | Value::Boolean(_) | Value::Datetime(_) => Is::Bare(Cow::Borrowed(raw)),
-        Value::Array(array) => {
-            Is::List(array.iter().map(|v| self::value(v, &at, text)).collect())
-        }
+        Value::Array(array) => Is::List(array.iter().map(|v| self::value(v, &at, text)).collect()),
         Value::InlineTable(inner) => {
             let fields = TableLike::iter(inner).filter_map(|(name, item)| {
                 let name_at = inner.key(name).and_then(|k| k.span()).unwrap_or(0..0);

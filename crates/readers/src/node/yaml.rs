@@ -143,7 +143,11 @@ impl<'a> Reader<'a> {
     fn deepen(&mut self, at: usize, open: Open<'a>) -> Result<(), Broken> {
         if self.open.len() >= DEEPEST {
             let what = format!("values nest deeper than {DEEPEST} levels");
-            return Err(Broken::new(at, what, "a list that a person or a system wrote"));
+            return Err(Broken::new(
+                at,
+                what,
+                "a list that a person or a system wrote",
+            ));
         }
         self.open.push(open);
         Ok(())

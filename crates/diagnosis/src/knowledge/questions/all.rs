@@ -168,6 +168,17 @@ questions! {
         ContainerName = "container-name" Often, Backslash = "backslash" Often,
         InactiveAnswers = "inactive-answers" Rare,
     }
+    /// Whether a list of rules that was given speaks of the client and keeps it out: without
+    /// that nothing speaks for a rule that is off, or for another port.
+    ListSpeaks = "list-speaks", by asked::lists::speaks, cost 1.0 needs ground {
+        Nothing = "nothing" Often, OtherPort = "other-port" Often, RuleOff = "rule-off" Often,
+        WayBack = "way-back" Often,
+    }
+    /// What the lists of rules that were given say: the first that keeps the client out.
+    AllowList = "allow-list", by asked::lists::says, cost 1.0 {
+        Covers = "covers" Mostly, Excludes = "excludes" Rare, OtherPort = "other-port" Rare,
+        RuleOff = "rule-off" Rare, WayBack = "way-back" Rare, HostRules = "host-rules" Rare,
+    }
     /// How the sources of a name compare, and whether what the other gives connects.
     NameSources = "name-sources", by asked::names::sources, cost 1.0 needs ground {
         Nothing = "nothing" Always, Agree = "agree" Always,

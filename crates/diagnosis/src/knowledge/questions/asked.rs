@@ -2,6 +2,7 @@
 
 pub(super) mod departure;
 pub(super) mod encryption;
+pub(super) mod lists;
 pub(super) mod names;
 pub(super) mod port;
 pub(super) mod steps;

@@ -71,7 +71,11 @@ fn without(text: &str, at: &std::ops::Range<usize>) -> std::ops::Range<usize> {
 
 /// The beginning of the line in which a byte stands, above the comments that belong to it.
 pub(super) fn above_comments(text: &str, at: usize, sign: &str) -> usize {
-    let line = |at: usize| text.get(..at).and_then(|t| t.rfind('\n')).map_or(0, |n| n + 1);
+    let line = |at: usize| {
+        text.get(..at)
+            .and_then(|t| t.rfind('\n'))
+            .map_or(0, |n| n + 1)
+    };
     let mut from = line(at);
     while from > 0 {
         let before = line(from - 1);
@@ -120,7 +124,11 @@ fn keys(new: &NewRule) -> Vec<(&'static str, String, bool)> {
 /// The rule as keys with values on one line.
 fn inline(new: &NewRule, equals: &str, quote_keys: bool) -> String {
     let pairs = keys(new).into_iter().map(|(key, value, quoted)| {
-        let key = if quote_keys { format!("\"{key}\"") } else { key.to_owned() };
+        let key = if quote_keys {
+            format!("\"{key}\"")
+        } else {
+            key.to_owned()
+        };
         match (key.trim_matches('"'), quoted) {
             ("peers", _) => format!("{key}{equals}[\"{value}\"]"),
             (_, true) => format!("{key}{equals}\"{value}\""),
@@ -151,9 +159,15 @@ fn insert(
             Some((at..at, format!("{lead}{line}\n")))
         }
         Kind::OwnToml => {
-            let tables = last.is_none_or(|r| text.get(r.at.clone()).is_some_and(|t| t.starts_with("[[")));
+            let tables =
+                last.is_none_or(|r| text.get(r.at.clone()).is_some_and(|t| t.starts_with("[[")));
             if !tables {
-                return element(text, next, last, &format!("{{ {} }}", inline(new, " = ", false)));
+                return element(
+                    text,
+                    next,
+                    last,
+                    &format!("{{ {} }}", inline(new, " = ", false)),
+                );
             }
             let mut block = "[[rule]]\n".to_owned();
             for (key, value, quoted) in keys(new) {
@@ -219,7 +233,11 @@ fn yaml(
     last: Option<&chronaxis_allowlist::own::Rule>,
     new: &NewRule,
 ) -> Option<Piece> {
-    let line_start = |at: usize| text.get(..at).and_then(|t| t.rfind('\n')).map_or(0, |n| n + 1);
+    let line_start = |at: usize| {
+        text.get(..at)
+            .and_then(|t| t.rfind('\n'))
+            .map_or(0, |n| n + 1)
+    };
     let Some(sample) = next.or(last) else {
         if text.lines().any(|l| l.starts_with("rule:")) {
             return None;
@@ -230,7 +248,11 @@ fn yaml(
     };
     let start = line_start(sample.at.start);
     let lead = text.get(start..sample.at.start)?;
-    let Some(indent) = lead.trim_end().strip_suffix('-').filter(|i| i.trim().is_empty()) else {
+    let Some(indent) = lead
+        .trim_end()
+        .strip_suffix('-')
+        .filter(|i| i.trim().is_empty())
+    else {
         let flow = format!("{{{}}}", inline(new, ": ", false));
         return element(text, next, last, &flow);
     };

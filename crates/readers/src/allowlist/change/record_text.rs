@@ -51,24 +51,22 @@ fn record(rules: &HostRules, new: &NewRecord) -> String {
     let database = new.database.as_deref().map_or("all".to_owned(), quoted);
     let user = new.user.as_deref().map_or("all".to_owned(), quoted);
     let kind = new.kind.as_str();
-    let wide = rules.records.iter().any(|r| {
-        r.kind != Kind::Local && r.text.len() < 200 && r.spot.at.len() > r.text.len() + 6
-    });
+    let wide = rules
+        .records
+        .iter()
+        .any(|r| r.kind != Kind::Local && r.text.len() < 200 && r.spot.at.len() > r.text.len() + 6);
     match wide {
-        true => format!("{kind:<7} {database:<15} {user:<15} {client:<23} {}", new.method),
+        true => format!(
+            "{kind:<7} {database:<15} {user:<15} {client:<23} {}",
+            new.method
+        ),
         false => format!("{kind} {database} {user} {client} {}", new.method),
     }
 }
 
 /// A name as the file must have it, to mean nothing else.
 fn quoted(name: &str) -> String {
-    let keywords = [
-        "all",
-        "sameuser",
-        "samerole",
-        "samegroup",
-        "replication",
-    ];
+    let keywords = ["all", "sameuser", "samerole", "samegroup", "replication"];
     let plain = |c: char| c.is_alphanumeric() || c == '_' || c == '-' || c == '.';
     match !name.is_empty() && name.chars().all(plain) && !keywords.contains(&name) {
         true => name.to_owned(),

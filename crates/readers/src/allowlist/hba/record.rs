@@ -83,7 +83,11 @@ pub(super) fn read(line: &Line, spot: Spot, text: &str) -> Result<Record, Broken
     let kind_token = single(kind_field, "type of connection")?;
     let Some((_, kind)) = Kind::WORDS.iter().find(|(w, _)| *w == kind_token.text) else {
         let words = Kind::WORDS.map(|(w, _)| w);
-        let hint = expected(&kind_token.text, &words, "one of local, host, hostssl, hostnossl");
+        let hint = expected(
+            &kind_token.text,
+            &words,
+            "one of local, host, hostssl, hostnossl",
+        );
         return Err(Broken::new(
             kind_token.at.start,
             "the record begins with no known type of connection",
@@ -101,7 +105,10 @@ pub(super) fn read(line: &Line, spot: Spot, text: &str) -> Result<Record, Broken
             Some(match whole(token)? {
                 Found::Address(address) => address,
                 Found::Bare(ip) => {
-                    let mask = single(next("netmask, or a prefix length behind a slash")?, "netmask")?;
+                    let mask = single(
+                        next("netmask, or a prefix length behind a slash")?,
+                        "netmask",
+                    )?;
                     address_at.end = mask.at.end;
                     netmask(ip, mask)?
                 }
@@ -254,7 +261,11 @@ fn check_method(kind: Kind, token: &Token) -> Result<(), Broken> {
     let method = token.text.as_str();
     let wrong = |what: &str, expected: String| Err(Broken::new(token.at.start, what, expected));
     if !METHODS.contains(&method) {
-        let hint = expected(method, &METHODS, "scram-sha-256, or another method of the server");
+        let hint = expected(
+            method,
+            &METHODS,
+            "scram-sha-256, or another method of the server",
+        );
         return wrong("this is no method of authentication", hint);
     }
     match (method, kind) {

@@ -121,7 +121,8 @@ impl Scan<'_> {
             taken = true;
             token.at.end = at + c.len_utf8();
         }
-        (taken || comma).then_some((token, comma))
+        (taken || comma)
+            .then_some((token, comma))
             .filter(|(t, _)| t.quoted || !t.text.is_empty())
     }
 }
