@@ -13,3 +13,4 @@ pub mod block;
 pub mod chain;
 pub mod host_rules;
 pub mod own;
+pub mod packet_filter;

@@ -101,6 +101,9 @@ pub struct ShownChange {
     pub file: String,
     /// The change, as a unified diff; secrets that stand near it are covered.
     pub diff: String,
+    /// The commands that make it where the rules are in force, where there are some.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub commands: Vec<String>,
 }
 
 /// What one list says.

@@ -4,6 +4,8 @@
 mod chain;
 mod change;
 mod hba;
+mod iptables;
+mod nft;
 mod own;
 mod own_csv;
 mod place;
@@ -15,6 +17,7 @@ use chronaxis_allowlist::attempt::Attempt;
 use chronaxis_allowlist::host_rules::{self, HostRules};
 use chronaxis_allowlist::own::findings::Finding;
 use chronaxis_allowlist::own::{self as own_list, List};
+use chronaxis_allowlist::packet_filter::{self, Filter};
 
 pub use crate::node::Broken;
 pub use chain::Chain;
@@ -74,6 +77,10 @@ pub enum Kind {
     OwnCsv,
     /// PostgreSQL's host rules.
     HostRules,
+    /// The ruleset that nftables prints as JSON.
+    Nftables,
+    /// What iptables-save prints.
+    Iptables,
 }
 
 impl Kind {
@@ -85,6 +92,8 @@ impl Kind {
             Kind::OwnJson => "allow-list (JSON)",
             Kind::OwnCsv => "allow-list (CSV)",
             Kind::HostRules => "host rules of PostgreSQL (pg_hba.conf)",
+            Kind::Nftables => "packet filter (nftables)",
+            Kind::Iptables => "packet filter (iptables)",
         }
     }
 
@@ -96,6 +105,8 @@ impl Kind {
             Kind::OwnJson => "own-json",
             Kind::OwnCsv => "own-csv",
             Kind::HostRules => "host-rules",
+            Kind::Nftables => "nftables",
+            Kind::Iptables => "iptables",
         }
     }
 }
@@ -107,6 +118,8 @@ pub enum Rules {
     Own(List),
     /// PostgreSQL's host rules.
     Host(HostRules),
+    /// A packet filter.
+    Filter(Filter),
 }
 
 /// A list that was read.
@@ -125,6 +138,7 @@ impl Rules {
         match self {
             Rules::Own(list) => own_list::decide::decide(list, attempt, keep),
             Rules::Host(rules) => host_rules::decide(rules, attempt, keep),
+            Rules::Filter(filter) => packet_filter::decide(filter, attempt, keep),
         }
     }
 
@@ -132,7 +146,7 @@ impl Rules {
     pub(crate) fn guards_client(&self, to: SocketAddr) -> bool {
         match self {
             Rules::Own(list) => own_list::decide::guards_client(list, to),
-            Rules::Host(_) => false,
+            Rules::Host(_) | Rules::Filter(_) => false,
         }
     }
 
@@ -141,6 +155,7 @@ impl Rules {
         match self {
             Rules::Own(list) => own_list::findings::findings(list, attempt.today),
             Rules::Host(rules) => host_rules::findings(rules),
+            Rules::Filter(filter) => packet_filter::findings(filter),
         }
     }
 }
@@ -174,6 +189,8 @@ fn read_sheets(sheets: &mut Vec<Sheet>, others: &dyn Others) -> Result<(Kind, Ru
         Kind::OwnJson => Rules::Own(own::read(&node::json(text)?)?),
         Kind::OwnCsv => Rules::Own(own_csv::read(text)?),
         Kind::HostRules => Rules::Host(hba::read(sheets, others)?),
+        Kind::Nftables => Rules::Filter(nft::read(&node::json(text)?)?),
+        Kind::Iptables => Rules::Filter(iptables::read(text)?),
     };
     Ok((kind, rules))
 }
@@ -190,7 +207,7 @@ fn one_document(text: &str) -> Result<node::Node<'_>, Broken> {
 }
 
 /// What may stand in a file that is none of these.
-const KINDS: &str = "an allow-list of Chronaxis (TOML, YAML, JSON, CSV) or a pg_hba.conf";
+const KINDS: &str = "an allow-list of Chronaxis (TOML, YAML, JSON, CSV), a pg_hba.conf, a ruleset of nftables (JSON), or what iptables-save prints";
 
 /// Which kind a text is.
 fn kind(path: &str, text: &str) -> Result<Kind, Broken> {
@@ -209,8 +226,20 @@ fn kind(path: &str, text: &str) -> Result<Kind, Broken> {
     if table.iter().any(|t| text.contains(t)) && !first.starts_with('{') {
         return Ok(Kind::OwnToml);
     }
+    if iptables::is_one(text) {
+        return Ok(Kind::Iptables);
+    }
     if first.starts_with(['{', '[']) {
-        return Ok(Kind::OwnJson);
+        // The key comes first in what nftables prints.
+        let head: String = text
+            .chars()
+            .filter(|c| !c.is_whitespace())
+            .take(12)
+            .collect();
+        return Ok(match head.starts_with("{\"nftables\"") {
+            true => Kind::Nftables,
+            false => Kind::OwnJson,
+        });
     }
     let ending = path.rsplit_once('.').map_or("", |(_, ending)| ending);
     let keyed = |sign: char| {

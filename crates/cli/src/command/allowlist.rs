@@ -119,6 +119,7 @@ fn changes(read: &[Reading], decided: &[Decision], attempt: &Attempt) -> Vec<Sho
         purpose: purpose.to_owned(),
         file: change.file,
         diff: change.diff,
+        commands: change.commands,
     };
     let each = read
         .iter()

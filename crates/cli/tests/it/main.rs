@@ -17,6 +17,7 @@ mod harm;
 mod hostile;
 mod hostile_encrypted;
 mod hostile_sessions;
+mod kernel_filters;
 mod licences;
 mod load;
 mod lying_names;

@@ -34,6 +34,12 @@ pub fn report(document: &Allowlist, all: bool) -> Vec<Block> {
         entries.text("change", text);
         let lines = change.diff.lines().map(visible).collect();
         entries.add("", Body::Diff(lines), Tone::Plain);
+        if !change.commands.is_empty() {
+            entries.text("or", "in the rules that are in force:");
+        }
+        for command in &change.commands {
+            entries.command(command);
+        }
         out.extend(entries.section(Topic::Change));
     }
     out.extend(found(document));

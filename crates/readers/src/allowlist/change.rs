@@ -1,6 +1,7 @@
 //! The smallest change of a list as an edit of its text: what lets exactly one client in, or
 //! closes a hole. Whatever comes of it is read again by the same reader and asked again.
 
+mod filter_text;
 mod own_text;
 mod record_text;
 
@@ -9,10 +10,10 @@ use std::ops::Range;
 
 use chronaxis_allowlist::answer::Answer;
 use chronaxis_allowlist::attempt::Attempt;
-use chronaxis_allowlist::{host_rules, own};
+use chronaxis_allowlist::{host_rules, own, packet_filter};
 use similar::TextDiff;
 
-use super::place::line_of;
+use super::place::{covered, line_of};
 use super::{Others, Reading, Rules, Sheet, read_sheets};
 use crate::text::Text;
 
@@ -22,6 +23,8 @@ pub(super) struct TextEdit {
     pub(super) sheet: usize,
     pub(super) at: Range<usize>,
     pub(super) text: String,
+    /// The command that does the same to rules that are in force.
+    pub(super) command: Option<String>,
 }
 
 /// A change of one file.
@@ -33,10 +36,12 @@ pub struct Change {
     pub after: String,
     /// The change as a unified diff; secrets that stand near it are covered.
     pub diff: String,
+    /// The commands that make it where it is in force, where there are some.
+    pub commands: Vec<String>,
 }
 
-/// Most edits of one kind of change: one for the requests, one for the replies.
-const MOST_EDITS: usize = 2;
+/// Most edits of one change: for requests and replies, in each chain that stops them.
+const MOST_EDITS: usize = 4;
 
 /// What lets exactly this client in; none where it is let in already, where what decides is
 /// not known, or where the list is written in a way that is not edited here.
@@ -49,6 +54,10 @@ pub fn let_in(reading: &Reading, attempt: &Attempt, others: &dyn Others) -> Opti
         Rules::Host(rules) => {
             let edit = host_rules::let_in(rules, attempt)?;
             record_text::edit(sheets, rules, &edit)
+        }
+        Rules::Filter(filter) => {
+            let packet_filter::FilterEdit::Insert(new) = packet_filter::let_in(filter, attempt)?;
+            filter_text::edit(reading.kind, &sheets.first()?.text, filter, &new)
         }
     };
     let changed = changed(reading, others, edits)?;
@@ -68,6 +77,7 @@ pub fn close(reading: &Reading, attempt: &Attempt, others: &dyn Others) -> Optio
             let edit = host_rules::close(rules, attempt).into_iter().next()?;
             record_text::edit(sheets, rules, &edit)
         }
+        Rules::Filter(_) => None,
     };
     let (change, rules) = changed(reading, others, edits)?;
     let before = reading.rules.decide(attempt, false).answer;
@@ -97,6 +107,7 @@ fn listed(rules: &Rules, client: IpAddr) -> bool {
             .iter()
             .flat_map(|r| &r.peers)
             .any(|p| !p.block.is_all() && p.block.has(client)),
+        Rules::Filter(_) => false,
         Rules::Host(rules) => rules.records.iter().any(|r| {
             let block = r.address.as_ref().and_then(|a| a.block());
             block.is_some_and(|b| !b.is_all() && b.has(client))
@@ -111,6 +122,7 @@ fn changed(
     edit: impl Fn(&[Sheet], &Rules) -> Option<TextEdit>,
 ) -> Option<(Change, Rules)> {
     let first = edit(&reading.sheets, &reading.rules)?;
+    let mut commands: Vec<String> = first.command.iter().cloned().collect();
     let sheet = first.sheet;
     let before = reading.sheets.get(sheet)?.text.string.as_str();
     let mut text = applied(before, &first)?;
@@ -123,14 +135,20 @@ fn changed(
             return None;
         }
         text = applied(&text, &next)?;
+        commands.extend(next.command);
         now = again(reading, sheet, &text, others)?;
     }
     let file = reading.sheets.get(sheet)?.path.clone();
-    let diff = diff(&file, before, &text);
+    let diff = match reading.kind {
+        // Such a file is one line; a line for each of its objects can be read.
+        super::Kind::Nftables => diff(&file, &lines_of_objects(before), &lines_of_objects(&text)),
+        _ => diff(&file, before, &text),
+    };
     let change = Change {
         file,
         after: text,
         diff,
+        commands,
     };
     Some((change, now.1))
 }
@@ -184,6 +202,23 @@ fn again(
     Some((sheets, rules))
 }
 
+/// The same JSON with a line for each object of its list.
+fn lines_of_objects(text: &str) -> String {
+    let mut out = text.to_owned();
+    for object in [
+        "table\":",
+        "chain\":",
+        "rule\":",
+        "set\": {\"family",
+        "map\": {\"family",
+    ] {
+        for between in ["}, {\"", "},{\""] {
+            out = out.replace(&format!("{between}{object}"), &format!("}},\n{{\"{object}"));
+        }
+    }
+    out
+}
+
 /// A unified diff, each line as it may be shown.
 fn diff(path: &str, before: &str, after: &str) -> String {
     let diff = TextDiff::from_lines(before, after);
@@ -196,7 +231,11 @@ fn diff(path: &str, before: &str, after: &str) -> String {
         .to_string();
     let mut out = String::with_capacity(shown.len());
     for line in shown.lines() {
-        out.push_str(&line_of(line));
+        // What changes is shown whole: somebody may copy it.
+        out.push_str(&match line.starts_with(['+', '-']) {
+            true => covered(line),
+            false => line_of(line),
+        });
         out.push('\n');
     }
     out

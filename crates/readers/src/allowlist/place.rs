@@ -38,13 +38,18 @@ fn secret_from(line: &str) -> Option<usize> {
     rest.contains('@').then_some(scheme.len() + 3)
 }
 
+/// A line with what can be a secret covered, and invisible signs made visible.
+pub(super) fn covered(line: &str) -> String {
+    match secret_from(line) {
+        None => visible(line),
+        Some(at) => format!("{}{COVER}", visible(line.get(..at).unwrap_or_default())),
+    }
+}
+
 /// A line as it may be shown: what can be a secret covered, invisible signs made visible, cut
 /// where it is very long.
 pub fn line_of(line: &str) -> String {
-    let mut out = match secret_from(line) {
-        None => visible(line),
-        Some(at) => format!("{}{COVER}", visible(line.get(..at).unwrap_or_default())),
-    };
+    let mut out = covered(line);
     if out.chars().count() > LONGEST {
         out = out.chars().take(LONGEST).collect();
         out.push('…');

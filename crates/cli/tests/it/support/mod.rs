@@ -11,6 +11,7 @@
     reason = "a harness that cannot go on says so"
 )]
 
+pub mod filters;
 pub mod mariadb;
 pub mod namespaces;
 pub mod pgbouncer;

@@ -51,6 +51,7 @@ pub(super) fn edit(kind: Kind, text: &Text, list: &List, edit: &Edit) -> Option<
         sheet: 0,
         at,
         text: new,
+        command: None,
     })
 }
 

@@ -19,6 +19,7 @@ pub(super) fn edit(sheets: &[Sheet], rules: &HostRules, edit: &RecordEdit) -> Op
                         sheet,
                         at: at..at,
                         text: line,
+                        command: None,
                     })
                 }
                 None => {
@@ -28,6 +29,7 @@ pub(super) fn edit(sheets: &[Sheet], rules: &HostRules, edit: &RecordEdit) -> Op
                         sheet: 0,
                         at: at..at,
                         text: format!("{lead}{line}"),
+                        command: None,
                     })
                 }
             }
@@ -39,6 +41,7 @@ pub(super) fn edit(sheets: &[Sheet], rules: &HostRules, edit: &RecordEdit) -> Op
                 sheet: record.spot.sheet,
                 at: record.address_at.clone(),
                 text: format!("{ip}/{length}"),
+                command: None,
             })
         }
     }
