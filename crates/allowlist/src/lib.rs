@@ -7,6 +7,7 @@
 
 #![forbid(unsafe_code)]
 
+pub mod accounts;
 pub mod answer;
 pub mod attempt;
 pub mod block;

@@ -1,6 +1,7 @@
 //! Allow-lists as texts: which kind a file is, by what stands in it, and its reading. What a
 //! list says of an attempt is decided in a crate of its own.
 
+mod accounts;
 mod chain;
 mod change;
 mod hba;
@@ -12,6 +13,7 @@ mod place;
 
 use std::net::SocketAddr;
 
+use chronaxis_allowlist::accounts::{self as account_list, Accounts};
 use chronaxis_allowlist::answer::{Decision, Spot};
 use chronaxis_allowlist::attempt::Attempt;
 use chronaxis_allowlist::host_rules::{self, HostRules};
@@ -81,6 +83,10 @@ pub enum Kind {
     Nftables,
     /// What iptables-save prints.
     Iptables,
+    /// Accounts of MySQL or MariaDB with their hosts, in CSV.
+    AccountsCsv,
+    /// The same in JSON.
+    AccountsJson,
 }
 
 impl Kind {
@@ -94,6 +100,7 @@ impl Kind {
             Kind::HostRules => "host rules of PostgreSQL (pg_hba.conf)",
             Kind::Nftables => "packet filter (nftables)",
             Kind::Iptables => "packet filter (iptables)",
+            Kind::AccountsCsv | Kind::AccountsJson => "accounts of MySQL or MariaDB",
         }
     }
 
@@ -107,6 +114,8 @@ impl Kind {
             Kind::HostRules => "host-rules",
             Kind::Nftables => "nftables",
             Kind::Iptables => "iptables",
+            Kind::AccountsCsv => "accounts-csv",
+            Kind::AccountsJson => "accounts-json",
         }
     }
 }
@@ -120,6 +129,8 @@ pub enum Rules {
     Host(HostRules),
     /// A packet filter.
     Filter(Filter),
+    /// Accounts with their hosts.
+    Accounts(Accounts),
 }
 
 /// A list that was read.
@@ -139,6 +150,7 @@ impl Rules {
             Rules::Own(list) => own_list::decide::decide(list, attempt, keep),
             Rules::Host(rules) => host_rules::decide(rules, attempt, keep),
             Rules::Filter(filter) => packet_filter::decide(filter, attempt, keep),
+            Rules::Accounts(accounts) => account_list::decide(accounts, attempt, keep),
         }
     }
 
@@ -146,7 +158,7 @@ impl Rules {
     pub(crate) fn guards_client(&self, to: SocketAddr) -> bool {
         match self {
             Rules::Own(list) => own_list::decide::guards_client(list, to),
-            Rules::Host(_) | Rules::Filter(_) => false,
+            Rules::Host(_) | Rules::Filter(_) | Rules::Accounts(_) => false,
         }
     }
 
@@ -156,6 +168,7 @@ impl Rules {
             Rules::Own(list) => own_list::findings::findings(list, attempt.today),
             Rules::Host(rules) => host_rules::findings(rules),
             Rules::Filter(filter) => packet_filter::findings(filter),
+            Rules::Accounts(accounts) => account_list::findings(accounts),
         }
     }
 }
@@ -186,7 +199,16 @@ fn read_sheets(sheets: &mut Vec<Sheet>, others: &dyn Others) -> Result<(Kind, Ru
     let rules = match kind {
         Kind::OwnToml => Rules::Own(own::read(&node::toml(text)?)?),
         Kind::OwnYaml => Rules::Own(own::read(&one_document(text)?)?),
-        Kind::OwnJson => Rules::Own(own::read(&node::json(text)?)?),
+        Kind::OwnJson => {
+            let root = node::json(text)?;
+            if accounts::is_list(&root) {
+                let list = accounts::of_tree(&root)?;
+                return Ok((Kind::AccountsJson, Rules::Accounts(list)));
+            }
+            Rules::Own(own::read(&root)?)
+        }
+        Kind::AccountsJson => Rules::Accounts(accounts::of_tree(&node::json(text)?)?),
+        Kind::AccountsCsv => Rules::Accounts(accounts::of_table(text)?),
         Kind::OwnCsv => Rules::Own(own_csv::read(text)?),
         Kind::HostRules => Rules::Host(hba::read(sheets, others)?),
         Kind::Nftables => Rules::Filter(nft::read(&node::json(text)?)?),
@@ -207,7 +229,7 @@ fn one_document(text: &str) -> Result<node::Node<'_>, Broken> {
 }
 
 /// What may stand in a file that is none of these.
-const KINDS: &str = "an allow-list of Chronaxis (TOML, YAML, JSON, CSV), a pg_hba.conf, a ruleset of nftables (JSON), or what iptables-save prints";
+const KINDS: &str = "an allow-list of Chronaxis (TOML, YAML, JSON, CSV), a pg_hba.conf, a ruleset of nftables (JSON), what iptables-save prints, or accounts of MySQL as CSV or JSON with user and host";
 
 /// Which kind a text is.
 fn kind(path: &str, text: &str) -> Result<Kind, Broken> {
@@ -264,6 +286,9 @@ fn kind(path: &str, text: &str) -> Result<Kind, Broken> {
         .count();
     if known > 0 && (known == names.len() || names.iter().any(|n| n == "peers")) {
         return Ok(Kind::OwnCsv);
+    }
+    if accounts::are_columns(&names) {
+        return Ok(Kind::AccountsCsv);
     }
     let of_hba = |line: &str| {
         let word = line.split([' ', '\t', ',']).next().unwrap_or_default();

@@ -39,6 +39,7 @@ mod real_postgresql;
 mod real_settings;
 mod real_tls;
 mod secrets;
+mod server_rules;
 mod settings;
 mod slips;
 mod stand_in;

@@ -1,6 +1,7 @@
 //! The smallest change of a list as an edit of its text: what lets exactly one client in, or
 //! closes a hole. Whatever comes of it is read again by the same reader and asked again.
 
+mod account_text;
 mod filter_text;
 mod own_text;
 mod record_text;
@@ -10,7 +11,7 @@ use std::ops::Range;
 
 use chronaxis_allowlist::answer::Answer;
 use chronaxis_allowlist::attempt::Attempt;
-use chronaxis_allowlist::{host_rules, own, packet_filter};
+use chronaxis_allowlist::{accounts, host_rules, own, packet_filter};
 use similar::TextDiff;
 
 use super::place::{covered, line_of};
@@ -59,6 +60,10 @@ pub fn let_in(reading: &Reading, attempt: &Attempt, others: &dyn Others) -> Opti
             let packet_filter::FilterEdit::Insert(new) = packet_filter::let_in(filter, attempt)?;
             filter_text::edit(reading.kind, &sheets.first()?.text, filter, &new)
         }
+        Rules::Accounts(list) => {
+            let new = accounts::let_in(list, attempt)?;
+            account_text::add(reading.kind, &sheets.first()?.text, list, &new)
+        }
     };
     let changed = changed(reading, others, edits)?;
     let answer = changed.1.decide(attempt, false).answer;
@@ -78,6 +83,10 @@ pub fn close(reading: &Reading, attempt: &Attempt, others: &dyn Others) -> Optio
             record_text::edit(sheets, rules, &edit)
         }
         Rules::Filter(_) => None,
+        Rules::Accounts(list) => {
+            let user = attempt.user.as_deref()?;
+            account_text::narrow(&sheets.first()?.text, list, user, attempt.client)
+        }
     };
     let (change, rules) = changed(reading, others, edits)?;
     let before = reading.rules.decide(attempt, false).answer;
@@ -107,7 +116,7 @@ fn listed(rules: &Rules, client: IpAddr) -> bool {
             .iter()
             .flat_map(|r| &r.peers)
             .any(|p| !p.block.is_all() && p.block.has(client)),
-        Rules::Filter(_) => false,
+        Rules::Filter(_) | Rules::Accounts(_) => false,
         Rules::Host(rules) => rules.records.iter().any(|r| {
             let block = r.address.as_ref().and_then(|a| a.block());
             block.is_some_and(|b| !b.is_all() && b.has(client))

@@ -147,7 +147,7 @@ pub(super) fn read(text: &str) -> Result<List, Broken> {
 }
 
 /// Where a cell stands in its line, where it is written as it reads.
-fn cell_at(text: &str, line: &Range<usize>, cell: &str) -> Range<usize> {
+pub(super) fn cell_at(text: &str, line: &Range<usize>, cell: &str) -> Range<usize> {
     let raw = text.get(line.clone()).unwrap_or_default();
     let found = raw.match_indices(cell).find(|(at, _)| {
         let edge = |c: Option<char>| c.is_none_or(|c| matches!(c, ',' | '"' | ' ' | '\t'));

@@ -117,9 +117,11 @@ pub(super) fn read(line: &Line, spot: Spot, text: &str) -> Result<Record, Broken
     };
     let method = single(next("method")?, "method")?;
     check_method(*kind, method)?;
+    let options: Vec<&Token> = fields.clone().flat_map(|f| &f.tokens).collect();
+    complete(method, &options)?;
     for field in fields {
         for token in &field.tokens {
-            option(token)?;
+            option(token, *kind, &method.text)?;
         }
     }
     Ok(Record {
@@ -285,22 +287,93 @@ fn check_method(kind: Kind, token: &Token) -> Result<(), Broken> {
     }
 }
 
-fn option(token: &Token) -> Result<(), Broken> {
-    let Some((name, _)) = token.text.split_once('=') else {
+/// What a method cannot do without, and what does not go together.
+fn complete(method: &Token, options: &[&Token]) -> Result<(), Broken> {
+    let has = |name: &str| {
+        let mut names = options.iter().filter_map(|o| o.text.split_once('='));
+        names.any(|(known, _)| known == name)
+    };
+    let wrong = |what: &str, expected: &str| Err(Broken::new(method.at.start, what, expected));
+    match method.text.as_str() {
+        "ldap" if !has("ldapserver") && !has("ldapurl") && !has("ldapbasedn") => {
+            wrong("ldap needs a server", "ldapserver=… or ldapurl=…")
+        }
+        "ldap" => {
+            let simple = has("ldapprefix") || has("ldapsuffix");
+            let search = [
+                "ldapbasedn",
+                "ldapbinddn",
+                "ldapbindpasswd",
+                "ldapsearchattribute",
+                "ldapsearchfilter",
+                "ldapurl",
+            ];
+            let search = search.into_iter().any(has);
+            match (simple, search) {
+                (true, true) => wrong(
+                    "ldapprefix and ldapsuffix do not go together with options of a search",
+                    "the one or the other",
+                ),
+                (false, false) => wrong(
+                    "ldap needs a base for its search, a prefix or a suffix",
+                    "ldapbasedn=…, ldapprefix=… or ldapsuffix=…",
+                ),
+                _ => Ok(()),
+            }
+        }
+        "radius" if !has("radiusservers") || !has("radiussecrets") => wrong(
+            "radius needs servers and secrets",
+            "radiusservers=… radiussecrets=…",
+        ),
+        _ => Ok(()),
+    }
+}
+
+/// The methods that take an option; none where all do.
+fn takers(name: &str) -> &'static [&'static str] {
+    match name {
+        "map" => &["ident", "peer", "gss", "sspi", "cert", "oauth"],
+        "clientcert" | "clientname" => &[],
+        "krb_realm" | "include_realm" => &["gss", "sspi"],
+        "compat_realm" | "upn_username" => &["sspi"],
+        "issuer" | "scope" | "validator" | "delegate_ident_mapping" => &["oauth"],
+        name if name.starts_with("ldap") => &["ldap"],
+        name if name.starts_with("radius") => &["radius"],
+        name if name.starts_with("pam") => &["pam"],
+        _ => &[],
+    }
+}
+
+fn option(token: &Token, kind: Kind, method: &str) -> Result<(), Broken> {
+    let Some((name, value)) = token.text.split_once('=') else {
         return Err(Broken::new(
             token.at.start,
             "an option has no =",
             "NAME=VALUE; a space before a comment sign, quotes round blanks",
         ));
     };
-    match OPTIONS.contains(&name) {
-        true => Ok(()),
-        false => Err(Broken::new(
-            token.at.start,
-            format!("there is no option {}", shown::key(name, OPTIONS)),
-            "an option of that method",
-        )),
+    let wrong = |what: String, expected: &str| Err(Broken::new(token.at.start, what, expected));
+    if !OPTIONS.contains(&name) {
+        let what = format!("there is no option {}", shown::key(name, OPTIONS));
+        return wrong(what, "an option of that method");
     }
+    let takers = takers(name);
+    if !takers.is_empty() && !takers.contains(&method) {
+        let what = format!("the method {method} takes no option {name}");
+        return wrong(what, &format!("one of the methods {}", takers.join(", ")));
+    }
+    if name == "clientcert" {
+        if kind != Kind::HostSsl {
+            let what = "clientcert works over encrypted connections only";
+            return wrong(what.to_owned(), "hostssl");
+        }
+        if !matches!(value, "verify-ca" | "verify-full") {
+            let what = "clientcert has no known value";
+            return wrong(what.to_owned(), "verify-ca or verify-full");
+        }
+        // That the server has a file of authorities is for it to know.
+    }
+    Ok(())
 }
 
 /// Where the secrets of a line stand.
