@@ -15,3 +15,4 @@ pub mod chain;
 pub mod host_rules;
 pub mod own;
 pub mod packet_filter;
+pub mod policies;

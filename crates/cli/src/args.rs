@@ -280,8 +280,9 @@ const ALLOWLIST_EXAMPLES: &str = "Examples:
 /// Says whether a list of rules lets a client through, by which rule, and what would have
 /// to change
 ///
-/// Reads allow-lists of chronaxis's own format (TOML, YAML, JSON, CSV) and pg_hba.conf; the
-/// kind is told from the content. Nothing is contacted and nothing is changed. Exit status:
+/// Reads allow-lists of chronaxis's own format (TOML, YAML, JSON, CSV), pg_hba.conf, the JSON
+/// ruleset of nftables, iptables-save, accounts of MySQL (user and host, CSV or JSON), and
+/// NetworkPolicy; the kind is told from the content. Nothing is contacted and nothing is changed. Exit status:
 /// 0 allowed, 1 denied, 3 cannot be told, 2 wrong use or a list that cannot be read.
 #[derive(Args, Debug)]
 #[command(after_help = ALLOWLIST_EXAMPLES)]
@@ -313,6 +314,15 @@ pub(crate) struct Allowlist {
     /// The interface by which it comes in, for lists that distinguish interfaces
     #[arg(long, value_name = "NAME")]
     pub(crate) interface: Option<String>,
+
+    /// The client's labels, where it is a workload of a cluster; its namespace's name as
+    /// kubernetes.io/metadata.name
+    #[arg(long, value_name = "K=V,…")]
+    pub(crate) client_labels: Option<String>,
+
+    /// The labels of what it wants to reach
+    #[arg(long, value_name = "K=V,…")]
+    pub(crate) to_labels: Option<String>,
 
     /// Show every rule that was passed over, and why
     #[arg(short, long)]

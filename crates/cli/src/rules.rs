@@ -5,6 +5,7 @@ use std::net::{IpAddr, SocketAddr};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
+use chronaxis_allowlist::attempt::Labels;
 use chronaxis_allowlist::chain::Lists;
 use chronaxis_model::shown;
 use chronaxis_readers::allowlist::{Chain, Others, Reading, read};
@@ -108,6 +109,25 @@ pub(crate) fn place(option: &'static str, text: &str) -> Result<SocketAddr, Fail
         value: shown::value("host", text),
         expected: "not an address with a port; expected one like 203.0.113.10:5432 or [2001:db8::10]:5432, since rules are about addresses, not names",
     })
+}
+
+/// `K=V,…`.
+pub(crate) fn labels(option: &'static str, text: Option<&str>) -> Result<Option<Labels>, Failure> {
+    let Some(text) = text else {
+        return Ok(None);
+    };
+    let mut out = Labels::new();
+    for pair in text.split(',').map(str::trim).filter(|p| !p.is_empty()) {
+        let Some((key, value)) = pair.split_once('=') else {
+            return Err(Failure::Address {
+                option,
+                value: shown::hidden(text),
+                expected: "a label has no =; expected labels like app=booking,tier=web",
+            });
+        };
+        out.insert(key.trim().to_owned(), value.trim().to_owned());
+    }
+    Ok(Some(out))
 }
 
 /// The day, in UTC.

@@ -10,6 +10,7 @@ mod nft;
 mod own;
 mod own_csv;
 mod place;
+mod policies;
 
 use std::net::SocketAddr;
 
@@ -20,6 +21,7 @@ use chronaxis_allowlist::host_rules::{self, HostRules};
 use chronaxis_allowlist::own::findings::Finding;
 use chronaxis_allowlist::own::{self as own_list, List};
 use chronaxis_allowlist::packet_filter::{self, Filter};
+use chronaxis_allowlist::policies::{self as network_policies, Policies};
 
 pub use crate::node::Broken;
 pub use chain::Chain;
@@ -87,6 +89,10 @@ pub enum Kind {
     AccountsCsv,
     /// The same in JSON.
     AccountsJson,
+    /// Network policies of Kubernetes, in YAML.
+    PoliciesYaml,
+    /// The same in JSON.
+    PoliciesJson,
 }
 
 impl Kind {
@@ -101,6 +107,7 @@ impl Kind {
             Kind::Nftables => "packet filter (nftables)",
             Kind::Iptables => "packet filter (iptables)",
             Kind::AccountsCsv | Kind::AccountsJson => "accounts of MySQL or MariaDB",
+            Kind::PoliciesYaml | Kind::PoliciesJson => "network policies of Kubernetes",
         }
     }
 
@@ -116,6 +123,8 @@ impl Kind {
             Kind::Iptables => "iptables",
             Kind::AccountsCsv => "accounts-csv",
             Kind::AccountsJson => "accounts-json",
+            Kind::PoliciesYaml => "network-policies-yaml",
+            Kind::PoliciesJson => "network-policies-json",
         }
     }
 }
@@ -131,6 +140,8 @@ pub enum Rules {
     Filter(Filter),
     /// Accounts with their hosts.
     Accounts(Accounts),
+    /// Network policies.
+    Policies(Policies),
 }
 
 /// A list that was read.
@@ -151,6 +162,7 @@ impl Rules {
             Rules::Host(rules) => host_rules::decide(rules, attempt, keep),
             Rules::Filter(filter) => packet_filter::decide(filter, attempt, keep),
             Rules::Accounts(accounts) => account_list::decide(accounts, attempt, keep),
+            Rules::Policies(policies) => network_policies::decide(policies, attempt, keep),
         }
     }
 
@@ -158,7 +170,7 @@ impl Rules {
     pub(crate) fn guards_client(&self, to: SocketAddr) -> bool {
         match self {
             Rules::Own(list) => own_list::decide::guards_client(list, to),
-            Rules::Host(_) | Rules::Filter(_) | Rules::Accounts(_) => false,
+            _ => false,
         }
     }
 
@@ -169,6 +181,7 @@ impl Rules {
             Rules::Host(rules) => host_rules::findings(rules),
             Rules::Filter(filter) => packet_filter::findings(filter),
             Rules::Accounts(accounts) => account_list::findings(accounts),
+            Rules::Policies(policies) => network_policies::findings(policies),
         }
     }
 }
@@ -207,6 +220,8 @@ fn read_sheets(sheets: &mut Vec<Sheet>, others: &dyn Others) -> Result<(Kind, Ru
             }
             Rules::Own(own::read(&root)?)
         }
+        Kind::PoliciesYaml => Rules::Policies(policies::read(&node::yaml(text)?)?),
+        Kind::PoliciesJson => Rules::Policies(policies::read(&[node::json(text)?])?),
         Kind::AccountsJson => Rules::Accounts(accounts::of_tree(&node::json(text)?)?),
         Kind::AccountsCsv => Rules::Accounts(accounts::of_table(text)?),
         Kind::OwnCsv => Rules::Own(own_csv::read(text)?),
@@ -229,7 +244,7 @@ fn one_document(text: &str) -> Result<node::Node<'_>, Broken> {
 }
 
 /// What may stand in a file that is none of these.
-const KINDS: &str = "an allow-list of Chronaxis (TOML, YAML, JSON, CSV), a pg_hba.conf, a ruleset of nftables (JSON), what iptables-save prints, or accounts of MySQL as CSV or JSON with user and host";
+const KINDS: &str = "an allow-list of Chronaxis (TOML, YAML, JSON, CSV), a pg_hba.conf, a ruleset of nftables (JSON), what iptables-save prints, accounts of MySQL as CSV or JSON with user and host, or a NetworkPolicy";
 
 /// Which kind a text is.
 fn kind(path: &str, text: &str) -> Result<Kind, Broken> {
@@ -250,6 +265,12 @@ fn kind(path: &str, text: &str) -> Result<Kind, Broken> {
     }
     if iptables::is_one(text) {
         return Ok(Kind::Iptables);
+    }
+    if policies::is_one(text) {
+        return Ok(match first.starts_with('{') {
+            true => Kind::PoliciesJson,
+            false => Kind::PoliciesYaml,
+        });
     }
     if first.starts_with(['{', '[']) {
         // The key comes first in what nftables prints.

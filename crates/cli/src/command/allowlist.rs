@@ -52,6 +52,8 @@ fn attempt(args: &args::Allowlist) -> Result<Attempt, Failure> {
         database: args.database.clone(),
         encrypted: args.encrypted.map(|told| told == args::YesNo::Yes),
         interface: args.interface.clone(),
+        client_labels: rules::labels("--client-labels", args.client_labels.as_deref())?,
+        to_labels: rules::labels("--to-labels", args.to_labels.as_deref())?,
         ..Attempt::new(client, to, rules::today())
     })
 }
@@ -151,6 +153,8 @@ fn command(args: &args::Allowlist) -> String {
         ("--database", args.database.clone()),
         ("--encrypted", encrypted),
         ("--interface", args.interface.clone()),
+        ("--client-labels", args.client_labels.clone()),
+        ("--to-labels", args.to_labels.clone()),
     ];
     for (option, value) in told {
         let subject = option.trim_start_matches('-');

@@ -4,6 +4,7 @@
 mod account_text;
 mod filter_text;
 mod own_text;
+mod policy_text;
 mod record_text;
 
 use std::net::IpAddr;
@@ -64,6 +65,12 @@ pub fn let_in(reading: &Reading, attempt: &Attempt, others: &dyn Others) -> Opti
             let new = accounts::let_in(list, attempt)?;
             account_text::add(reading.kind, &sheets.first()?.text, list, &new)
         }
+        Rules::Policies(policies) => {
+            let decision = rules.decide(attempt, false);
+            let denied = decision.answer == Answer::Denied;
+            policy_text::add(reading.kind, sheets.first()?, policies, &decision, attempt)
+                .filter(|_| denied)
+        }
     };
     let changed = changed(reading, others, edits)?;
     let answer = changed.1.decide(attempt, false).answer;
@@ -82,7 +89,7 @@ pub fn close(reading: &Reading, attempt: &Attempt, others: &dyn Others) -> Optio
             let edit = host_rules::close(rules, attempt).into_iter().next()?;
             record_text::edit(sheets, rules, &edit)
         }
-        Rules::Filter(_) => None,
+        Rules::Filter(_) | Rules::Policies(_) => None,
         Rules::Accounts(list) => {
             let user = attempt.user.as_deref()?;
             account_text::narrow(&sheets.first()?.text, list, user, attempt.client)
@@ -116,7 +123,7 @@ fn listed(rules: &Rules, client: IpAddr) -> bool {
             .iter()
             .flat_map(|r| &r.peers)
             .any(|p| !p.block.is_all() && p.block.has(client)),
-        Rules::Filter(_) | Rules::Accounts(_) => false,
+        Rules::Filter(_) | Rules::Accounts(_) | Rules::Policies(_) => false,
         Rules::Host(rules) => rules.records.iter().any(|r| {
             let block = r.address.as_ref().and_then(|a| a.block());
             block.is_some_and(|b| !b.is_all() && b.has(client))
