@@ -11,6 +11,7 @@ pub mod accounts;
 pub mod answer;
 pub mod attempt;
 pub mod block;
+pub mod cells;
 pub mod chain;
 pub mod host_rules;
 pub mod own;

@@ -1,8 +1,10 @@
 //! The list of our own format: rules by direction, protocol, ports and peers.
 
+pub mod between;
 pub mod change;
 pub mod decide;
 pub mod findings;
+pub mod regions;
 
 use std::fmt::Write as _;
 use std::ops::Range;

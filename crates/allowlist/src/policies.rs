@@ -329,7 +329,11 @@ fn direction(
             if named && other_port.is_none() {
                 other_port = Some(policy.rule(rule));
             }
-            let missing = if peer == Fits::No { "the other end" } else { "the port" };
+            let missing = if peer == Fits::No {
+                "the other end"
+            } else {
+                "the port"
+            };
             match both(peer, ports) {
                 Fits::Yes => {
                     if selected == Fits::Yes {
@@ -415,7 +419,8 @@ pub fn decide(policies: &Policies, attempt: &Attempt, keep: bool) -> Decision {
         let goes = direction(policies, (&client, &server), port, false, &mut passed);
         let first = |d: &Decision| d.answer == Answer::Denied;
         let second = |d: &Decision| d.answer == Answer::Unknown;
-        if (first(&goes) && !first(&decision)) || (second(&goes) && decision.answer == Answer::Allowed)
+        if (first(&goes) && !first(&decision))
+            || (second(&goes) && decision.answer == Answer::Allowed)
         {
             decision = goes;
         }
@@ -452,7 +457,11 @@ pub fn findings(policies: &Policies) -> Vec<Finding> {
                 of_range(block, peer.host_bits, "the range", &spot, &mut out);
                 for hole in except.iter().filter(|e| !block.covers(e)) {
                     let text = format!("{hole} is excepted from {block}, and is no part of it");
-                    out.push(Finding::cause(CauseId::AllowListRuleOff, text, spot.clone()));
+                    out.push(Finding::cause(
+                        CauseId::AllowListRuleOff,
+                        text,
+                        spot.clone(),
+                    ));
                 }
             }
         }

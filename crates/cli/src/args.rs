@@ -275,7 +275,9 @@ pub(crate) struct Settings {
 const ALLOWLIST_EXAMPLES: &str = "Examples:
   chronaxis allowlist --rules inbound.toml --client 198.51.100.77 --to 203.0.113.10:5432
   chronaxis allowlist --rules pg_hba.conf --client 10.8.4.7 --to 10.8.0.10:5432 \\
-      --user purser --database sailings --encrypted yes";
+      --user purser --database sailings --encrypted yes
+  chronaxis allowlist --rules inbound.toml --matrix who-to-where.csv
+  chronaxis allowlist --between inbound.old.toml inbound.toml";
 
 /// Says whether a list of rules lets a client through, by which rule, and what would have
 /// to change
@@ -288,16 +290,29 @@ const ALLOWLIST_EXAMPLES: &str = "Examples:
 #[command(after_help = ALLOWLIST_EXAMPLES)]
 pub(crate) struct Allowlist {
     /// A file with rules; several are a chain, and the first that denies decides
-    #[arg(long, required = true, value_name = "FILE")]
+    #[arg(long, required_unless_present = "between", value_name = "FILE")]
     pub(crate) rules: Vec<PathBuf>,
 
     /// The client's address, as the far side sees it
-    #[arg(long, required = true, value_name = "ADDR")]
-    pub(crate) client: String,
+    #[arg(long, required_unless_present_any = ["matrix", "between"], value_name = "ADDR")]
+    pub(crate) client: Option<String>,
 
     /// Where it wants to go: an address with a port, IPv6 in brackets
-    #[arg(long, required = true, value_name = "HOST:PORT")]
-    pub(crate) to: String,
+    #[arg(long, required_unless_present_any = ["matrix", "between"], value_name = "HOST:PORT")]
+    pub(crate) to: Option<String>,
+
+    /// Who reaches what: a CSV file with the columns client and to; exit status 1 if any is
+    /// denied
+    ///
+    /// A line with a client alone, or a place alone, names it for all: each of these clients
+    /// with each of these places.
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["client", "to", "between"])]
+    pub(crate) matrix: Option<PathBuf>,
+
+    /// Two versions of a list: exactly who gains and who loses access to which ports; exit
+    /// status 1 if anything changed
+    #[arg(long, num_args = 2, value_names = ["OLD", "NEW"], conflicts_with_all = ["client", "rules"])]
+    pub(crate) between: Vec<PathBuf>,
 
     /// The account, for lists that distinguish accounts
     #[arg(long, value_name = "U")]
@@ -329,14 +344,25 @@ pub(crate) struct Allowlist {
     pub(crate) verbose: bool,
 
     /// The form of the output
-    #[arg(long, value_enum, value_name = "FORM", default_value_t = TextOrJson::Text)]
-    pub(crate) output: TextOrJson,
+    #[arg(long, value_enum, value_name = "FORM", default_value_t = ListOutput::Text)]
+    pub(crate) output: ListOutput,
 
     /// No colour
     ///
     /// NO_COLOR in the environment does the same.
     #[arg(long)]
     pub(crate) plain: bool,
+}
+
+/// The form of the output of `allowlist`.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum ListOutput {
+    /// For people
+    Text,
+    /// One JSON object
+    Json,
+    /// A line for each pair or difference (--matrix, --between)
+    Csv,
 }
 
 /// Yes or no.

@@ -30,7 +30,7 @@ const FAULT: u8 = 1;
 const UNTOLD: u8 = 3;
 
 /// The status for one state.
-fn status_of(state: State) -> u8 {
+pub(crate) fn status_of(state: State) -> u8 {
     match state {
         State::Working => NOTHING_WRONG,
         State::Broken => FAULT,

@@ -74,18 +74,21 @@ pub(crate) enum Failure {
     SimulatedScene(&'static str),
     #[error("the scene \"{id}\": {cause}")]
     Scene { id: &'static str, cause: String },
+    #[error("--output csv is for --matrix and --between; use --output text or json")]
+    CsvForm,
+    #[error("--between: {0}")]
+    NotCompared(chronaxis_readers::allowlist::between::NotCompared),
     #[error("{option} {value}: {expected}")]
     Address {
         option: &'static str,
         value: String,
         expected: &'static str,
     },
-    #[error("{place}: {what}; expected {expected}{also}")]
+    #[error("{place}: {what}; expected {expected}")]
     List {
         place: String,
         what: String,
         expected: String,
-        also: String,
     },
     #[error("the system returned no random bytes: {0}")]
     Random(#[source] io::Error),

@@ -8,7 +8,7 @@ use std::sync::Arc;
 use chronaxis_allowlist::attempt::Labels;
 use chronaxis_allowlist::chain::Lists;
 use chronaxis_model::shown;
-use chronaxis_readers::allowlist::{Chain, Others, Reading, read};
+use chronaxis_readers::allowlist::{self, Broken, Chain, Others, Reading};
 use chronaxis_readers::text::Text;
 use jiff::civil::Date;
 
@@ -43,34 +43,43 @@ impl Others for Files {
 
 /// Reads a list.
 pub(crate) fn list(path: &PathBuf) -> Result<Reading, Failure> {
+    let text = text(path)?;
+    let shown = path.to_string_lossy().into_owned();
+    allowlist::read(&shown, text, &Files).map_err(|(sheets, why)| {
+        let sheet = sheets.get(why.sheet);
+        let file = sheet.map_or_else(|| path.clone(), |s| PathBuf::from(&s.path));
+        broken(&file, sheet.map(|s| &s.text), why)
+    })
+}
+
+/// Reads a file of another kind.
+pub(crate) fn read<T>(
+    path: &PathBuf,
+    read: impl FnOnce(&str) -> Result<T, Broken>,
+) -> Result<T, Failure> {
+    let text = text(path)?;
+    read(&text.string).map_err(|why| broken(path, Some(&text), why))
+}
+
+fn text(path: &PathBuf) -> Result<Text, Failure> {
     let bytes = input::whole(path, LARGEST).map_err(|cause| Failure::File {
         path: path.clone(),
         cause,
     })?;
-    let shown = path.to_string_lossy().into_owned();
-    let broken = |what: &str| Failure::List {
+    Text::decode(&bytes).map_err(|_| Failure::List {
         place: echo::path(path),
-        what: what.to_owned(),
-        expected: "a list of rules".to_owned(),
-        also: String::new(),
-    };
-    let text = Text::decode(&bytes).map_err(|_| broken("this is no text"))?;
-    read(&shown, text, &Files).map_err(|(sheets, why)| {
-        let sheet = sheets.get(why.sheet);
-        let position = sheet.map_or((1, 1), |s| s.text.position(why.at));
-        let file = sheet.map_or_else(|| path.clone(), |s| PathBuf::from(&s.path));
-        Failure::List {
-            place: format!(
-                "{}, line {}, column {}",
-                echo::path(&file),
-                position.0,
-                position.1
-            ),
-            what: why.what,
-            expected: why.expected,
-            also: String::new(),
-        }
+        what: "this is no text".to_owned(),
+        expected: "a text file".to_owned(),
     })
+}
+
+fn broken(path: &Path, text: Option<&Text>, why: Broken) -> Failure {
+    let (line, column) = text.map_or((1, 1), |text| text.position(why.at));
+    Failure::List {
+        place: format!("{}, line {line}, column {column}", echo::path(path)),
+        what: why.what,
+        expected: why.expected,
+    }
 }
 
 /// The lists on the way of a diagnosis; none where none are given.

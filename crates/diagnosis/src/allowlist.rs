@@ -97,6 +97,8 @@ pub struct ListFinding {
 pub struct ShownChange {
     /// What it is for: `let-in`, exactly this client; `close`, a hole.
     pub purpose: String,
+    /// Who gets in by it, in words; empty where it closes a hole.
+    pub who: String,
     /// The file.
     pub file: String,
     /// The change, as a unified diff; secrets that stand near it are covered.
@@ -151,10 +153,10 @@ pub struct Allowlist {
     pub tool: String,
     /// Whether the attempt gets through all lists.
     pub answer: ShownAnswer,
-    /// The client.
-    pub client: IpAddr,
-    /// Where it wants to go.
-    pub to: SocketAddr,
+    /// The client; none where there are many.
+    pub client: Option<IpAddr>,
+    /// Where it wants to go; none where that is many places.
+    pub to: Option<SocketAddr>,
     /// The rule that decides.
     pub rule: Option<ShownRule>,
     /// How it stands.
@@ -169,6 +171,42 @@ pub struct Allowlist {
     pub lists: Vec<ListAnswer>,
     /// The smallest changes.
     pub changes: Vec<ShownChange>,
+    /// Who reaches what, where that was asked of many (`--matrix`).
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub matrix: Option<Vec<Pair>>,
+    /// Who gains or loses access between two versions of a list (`--between`).
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub between: Option<Vec<ShownDifference>>,
+}
+
+/// One client and one place.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct Pair {
+    /// The client.
+    pub client: IpAddr,
+    /// Where it wants to go.
+    pub to: SocketAddr,
+    /// Whether it gets there.
+    pub answer: ShownAnswer,
+    /// The list that decides.
+    pub file: String,
+    /// The line of the rule that decides.
+    pub line: Option<u32>,
+}
+
+/// Clients for whom two versions of a list differ.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct ShownDifference {
+    /// `gains`, `loses`, or `unclear`.
+    pub change: String,
+    /// The clients: an address, a prefix, or a range.
+    pub clients: String,
+    /// The ports.
+    pub ports: String,
+    /// The rule of the older list that decided; none for what it does when no rule fits.
+    pub old: Option<ShownRule>,
+    /// The rule of the newer list that decides.
+    pub new: Option<ShownRule>,
 }
 
 /// The JSON Schema of the document (draft 2020-12), made from these types.
@@ -231,8 +269,8 @@ impl Allowlist {
             version: VERSION,
             tool: tool.to_owned(),
             answer,
-            client,
-            to,
+            client: Some(client),
+            to: Some(to),
             rule: deciding.and_then(|l| l.rule.clone()),
             verdict,
             causes: causes.into_iter().collect(),
@@ -240,6 +278,73 @@ impl Allowlist {
             findings,
             lists,
             changes,
+            matrix: None,
+            between: None,
+        }
+    }
+
+    /// What lists say of many pairs.
+    pub fn of_pairs(tool: &str, pairs: Vec<Pair>) -> Allowlist {
+        let count = |answer| pairs.iter().filter(|p| p.answer == answer).count();
+        let (allowed, denied, unknown) = (
+            count(ShownAnswer::Allowed),
+            count(ShownAnswer::Denied),
+            count(ShownAnswer::Unknown),
+        );
+        let answer = match (denied, unknown) {
+            (0, 0) => ShownAnswer::Allowed,
+            (0, _) => ShownAnswer::Unknown,
+            _ => ShownAnswer::Denied,
+        };
+        let headline = format!(
+            "Of {} pairs of a client and a place, {allowed} are allowed, {denied} denied, {unknown} unknown.",
+            pairs.len()
+        );
+        Allowlist {
+            matrix: Some(pairs),
+            ..Allowlist::bare(tool, answer, headline)
+        }
+    }
+
+    /// What differs between two versions of a list.
+    pub fn of_versions(tool: &str, differences: Vec<ShownDifference>) -> Allowlist {
+        let count = |change: &str| differences.iter().filter(|d| d.change == change).count();
+        let headline = match differences.is_empty() {
+            true => "The two versions let in exactly the same clients.".to_owned(),
+            false => format!(
+                "The two versions differ: {} ranges of clients gain access, {} lose it, {} are unclear.",
+                count("gains"),
+                count("loses"),
+                count("unclear")
+            ),
+        };
+        let answer = match differences.is_empty() {
+            true => ShownAnswer::Allowed,
+            false => ShownAnswer::Denied,
+        };
+        Allowlist {
+            between: Some(differences),
+            ..Allowlist::bare(tool, answer, headline)
+        }
+    }
+
+    fn bare(tool: &str, answer: ShownAnswer, headline: String) -> Allowlist {
+        Allowlist {
+            format: FORMAT.to_owned(),
+            version: VERSION,
+            tool: tool.to_owned(),
+            answer,
+            client: None,
+            to: None,
+            rule: None,
+            verdict: Verdict::bare(answer.state(), Layer::Route, headline),
+            causes: Vec::new(),
+            also_found: Vec::new(),
+            findings: Vec::new(),
+            lists: Vec::new(),
+            changes: Vec::new(),
+            matrix: None,
+            between: None,
         }
     }
 }
@@ -281,26 +386,51 @@ fn verdict(
         verdict.probability = Some(1.0);
         verdict.owner = known.owner;
         let let_in = changes.iter().find(|c| c.purpose == "let-in");
+        let then = match deciding.map(|l| l.kind.as_str()) {
+            Some("host-rules") => " Then reload the server: select pg_reload_conf().",
+            _ => "",
+        };
         verdict.fix = match let_in {
             Some(change) => vec![format!(
-                "In {}, make the change shown below: it lets in {client} alone.",
-                change.file
+                "In {}, make the change shown below: it lets in {}.{then}",
+                change.file, change.who
             )],
             None => known.fix.iter().map(|f| (*f).to_owned()).collect(),
         };
         verdict.handover = handover(client, to, deciding, place.as_deref(), known.owner);
     }
+    let untold = deciding.map_or(Vec::new(), |list| untold(&list.kind, command));
+    let open_words = match untold.is_empty() {
+        true => "What it depends on stands in no option and not in the file: look it up, or try the connection with chronaxis diagnose.".to_owned(),
+        false => format!(
+            "If it depends on what an option tells, add that and ask again: {}.",
+            untold.join(", ")
+        ),
+    };
     verdict.next_test = Some(NextTest {
         question: "allow-list".to_owned(),
         what: match answer {
-            ShownAnswer::Allowed => "If the connection fails all the same, test it with the same list: the list that is in force may be another one.",
-            ShownAnswer::Denied => "After the change, this command should say allowed.",
-            ShownAnswer::Unknown => "With what it depends on told, this command can decide.",
-        }
-        .to_owned(),
+            ShownAnswer::Allowed => "If the connection fails all the same, the list that is in force may be another one: compare it with this file.".to_owned(),
+            ShownAnswer::Denied => "After the change, this command should say allowed.".to_owned(),
+            ShownAnswer::Unknown => open_words,
+        },
         command: Some(command.to_owned()),
     });
     verdict
+}
+
+/// The options that could tell more about an attempt in a list of this kind, and were not
+/// given.
+fn untold(kind: &str, command: &str) -> Vec<&'static str> {
+    let options: &[&'static str] = match kind {
+        "host-rules" => &["--user", "--database", "--encrypted"],
+        "accounts-csv" | "accounts-json" => &["--user"],
+        "nftables" | "iptables" => &["--interface"],
+        kind if kind.starts_with("network-policies") => &["--client-labels", "--to-labels"],
+        _ => &[],
+    };
+    let given = |option: &&&str| !command.split(' ').any(|word| word == **option);
+    options.iter().filter(given).copied().collect()
 }
 
 fn handover(

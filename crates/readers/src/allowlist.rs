@@ -2,10 +2,12 @@
 //! list says of an attempt is decided in a crate of its own.
 
 mod accounts;
+pub mod between;
 mod chain;
 mod change;
 mod hba;
 mod iptables;
+pub mod matrix;
 mod nft;
 mod own;
 mod own_csv;

@@ -1,5 +1,7 @@
 //! `chronaxis allowlist`.
 
+mod many;
+
 use chronaxis_allowlist::answer::{Answer, Decision, Rule, Spot};
 use chronaxis_allowlist::attempt::Attempt;
 use chronaxis_diagnosis::allowlist::{
@@ -16,6 +18,13 @@ use crate::error::Failure;
 use crate::rules::{self, Files};
 
 pub(crate) fn run(args: &args::Allowlist) -> Result<u8, Failure> {
+    if let Some(file) = &args.matrix {
+        return many::matrix(args, file);
+    }
+    if let [old, new] = args.between.as_slice() {
+        return many::between(args, old, new);
+    }
+    let form = form(args.output)?;
     let attempt = attempt(args)?;
     let read: Vec<Reading> = args
         .rules
@@ -39,14 +48,33 @@ pub(crate) fn run(args: &args::Allowlist) -> Result<u8, Failure> {
         &command(args),
     );
     let state = document.verdict.state;
-    delivery::document(args.output, args.plain, state, &document, || {
+    delivery::document(form, args.plain, state, &document, || {
         report::allowlist::report(&document, args.verbose)
     })
 }
 
+/// The form for what is no table.
+fn form(output: args::ListOutput) -> Result<args::TextOrJson, Failure> {
+    match output {
+        args::ListOutput::Text => Ok(args::TextOrJson::Text),
+        args::ListOutput::Json => Ok(args::TextOrJson::Json),
+        args::ListOutput::Csv => Err(Failure::CsvForm),
+    }
+}
+
 fn attempt(args: &args::Allowlist) -> Result<Attempt, Failure> {
-    let client = rules::client("--client", &args.client)?;
-    let to = rules::place("--to", &args.to)?;
+    let client = rules::client("--client", args.client.as_deref().unwrap_or_default())?;
+    let to = rules::place("--to", args.to.as_deref().unwrap_or_default())?;
+    Ok(Attempt {
+        client: client.to_canonical(),
+        to: std::net::SocketAddr::new(to.ip().to_canonical(), to.port()),
+        ..common(args)?
+    })
+}
+
+/// What all attempts of a question have in common.
+fn common(args: &args::Allowlist) -> Result<Attempt, Failure> {
+    let nobody = std::net::Ipv4Addr::UNSPECIFIED;
     Ok(Attempt {
         user: args.user.clone(),
         database: args.database.clone(),
@@ -54,7 +82,7 @@ fn attempt(args: &args::Allowlist) -> Result<Attempt, Failure> {
         interface: args.interface.clone(),
         client_labels: rules::labels("--client-labels", args.client_labels.as_deref())?,
         to_labels: rules::labels("--to-labels", args.to_labels.as_deref())?,
-        ..Attempt::new(client, to, rules::today())
+        ..Attempt::new(nobody.into(), (nobody, 0).into(), rules::today())
     })
 }
 
@@ -120,6 +148,7 @@ fn changes(read: &[Reading], decided: &[Decision], attempt: &Attempt) -> Vec<Sho
     let of = |purpose: &str, change: Change| ShownChange {
         purpose: purpose.to_owned(),
         file: change.file,
+        who: change.who,
         diff: change.diff,
         commands: change.commands,
     };
@@ -147,8 +176,8 @@ fn command(args: &args::Allowlist) -> String {
         args::YesNo::No => "no".to_owned(),
     });
     let told = [
-        ("--client", Some(args.client.clone())),
-        ("--to", Some(args.to.clone())),
+        ("--client", args.client.clone()),
+        ("--to", args.to.clone()),
         ("--user", args.user.clone()),
         ("--database", args.database.clone()),
         ("--encrypted", encrypted),

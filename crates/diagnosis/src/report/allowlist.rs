@@ -6,16 +6,23 @@ use chronaxis_model::redact::visible;
 use chronaxis_model::settings::Place;
 
 use super::entries::Entries;
-use super::{Block, Body, Piece, Tone, Topic, VerdictLine};
-use crate::allowlist::{Allowlist, ListAnswer, ShownAnswer};
+use super::{Block, Body, Column, Item, Piece, Table, Tone, Topic, VerdictLine};
+use crate::allowlist::{Allowlist, ListAnswer, Pair, ShownAnswer, ShownDifference, ShownRule};
 
 /// Most findings that are shown; JSON has all of them.
 const MOST: usize = 8;
 
 /// The report; with every rule that was passed over where `all` is wanted.
 pub fn report(document: &Allowlist, all: bool) -> Vec<Block> {
+    if let Some(pairs) = &document.matrix {
+        return of_pairs(document, pairs);
+    }
+    if let Some(differences) = &document.between {
+        return of_versions(document, differences);
+    }
     let files: Vec<String> = document.lists.iter().map(|l| visible(&l.file)).collect();
-    let title = format!("{} to {}", document.client, document.to);
+    let (client, to) = (shown(document.client), shown(document.to));
+    let title = format!("{client} to {to}");
     let mut out = vec![Block::Head {
         title: vec![Piece::strong(title)],
         remark: format!("by {}; nothing was contacted", files.join(", ")),
@@ -28,7 +35,7 @@ pub fn report(document: &Allowlist, all: bool) -> Vec<Block> {
     for change in &document.changes {
         let mut entries = Entries::default();
         let text = match change.purpose.as_str() {
-            "let-in" => format!("the smallest that lets in {} alone", document.client),
+            "let-in" => format!("the smallest that lets in {}", visible(&change.who)),
             _ => "the smallest that keeps the rest of the world out".to_owned(),
         };
         entries.text("change", text);
@@ -43,6 +50,117 @@ pub fn report(document: &Allowlist, all: bool) -> Vec<Block> {
         out.extend(entries.section(Topic::Change));
     }
     out.extend(found(document));
+    out
+}
+
+fn shown(value: Option<impl ToString>) -> String {
+    value.map_or_else(String::new, |v| v.to_string())
+}
+
+/// Most pairs that are shown one by one.
+const MOST_PAIRS: usize = 200;
+
+/// Who reaches what: a row for each pair, those that do not first.
+fn of_pairs(document: &Allowlist, pairs: &[Pair]) -> Vec<Block> {
+    let column = |title, width| Column {
+        title,
+        width,
+        tone: Tone::Plain,
+    };
+    let mut sorted: Vec<&Pair> = pairs.iter().collect();
+    sorted.sort_by_key(|p| match p.answer {
+        ShownAnswer::Denied => 0,
+        ShownAnswer::Unknown => 1,
+        ShownAnswer::Allowed => 2,
+    });
+    let rows = sorted.iter().take(MOST_PAIRS).map(|pair| {
+        let line = pair
+            .line
+            .map_or_else(String::new, |n| format!(", line {n}"));
+        vec![
+            pair.client.to_string(),
+            pair.to.to_string(),
+            pair.answer.as_str().to_owned(),
+            format!("{}{line}", visible(&pair.file)),
+        ]
+    });
+    let mut out = vec![Block::Head {
+        title: vec![Piece::strong("who reaches what")],
+        remark: "by the rules in these files; nothing was contacted".to_owned(),
+    }];
+    out.push(Block::Table(Table {
+        columns: vec![
+            column("client", 16),
+            column("to", 22),
+            column("answer", 8),
+            column("by", 28),
+        ],
+        rows: rows.collect(),
+    }));
+    if let Some(more) = pairs.len().checked_sub(MOST_PAIRS + 1) {
+        let text = format!(
+            "and {} more pairs; --output csv or json lists all",
+            more + 1
+        );
+        out.push(Block::Remark(text));
+    }
+    out.push(Block::Verdict(VerdictLine {
+        state: match document.answer {
+            ShownAnswer::Allowed => "ALL ALLOWED",
+            ShownAnswer::Denied => "SOME DENIED",
+            ShownAnswer::Unknown => "SOME UNKNOWN",
+        },
+        ..verdict(document)
+    }));
+    out
+}
+
+/// Most differences that are shown.
+const MOST_DIFFERENCES: usize = 100;
+
+/// Who gains and who loses.
+fn of_versions(document: &Allowlist, differences: &[ShownDifference]) -> Vec<Block> {
+    let mut out = vec![Block::Head {
+        title: vec![Piece::strong("who gains and who loses access")],
+        remark: "between two versions of a list; nothing was contacted".to_owned(),
+    }];
+    for one in differences.iter().take(MOST_DIFFERENCES) {
+        let (verb, tone) = match one.change.as_str() {
+            "gains" => ("gains access to", Tone::Good),
+            "loses" => ("loses access to", Tone::Bad),
+            _ => ("may differ on", Tone::Look),
+        };
+        let rule = |rule: &Option<ShownRule>| match rule {
+            Some(rule) => placed(&rule.text, rule.place.as_ref()),
+            None => "no rule".to_owned(),
+        };
+        let mut entries = Entries::default();
+        entries.text("before", rule(&one.old));
+        entries.text("after", rule(&one.new));
+        out.push(Block::Item(Item {
+            title: vec![Piece::new(
+                format!("{}: {verb} port {}", one.clients, one.ports),
+                tone,
+            )],
+            remarks: Vec::new(),
+            entries: entries.into_inner(),
+        }));
+    }
+    if let Some(more) = differences.len().checked_sub(MOST_DIFFERENCES + 1) {
+        let text = format!("and {} more; --output csv or json lists all", more + 1);
+        out.push(Block::Remark(text));
+    }
+    out.push(Block::Verdict(VerdictLine {
+        state: match document.answer {
+            ShownAnswer::Allowed => "THE SAME",
+            _ => "DIFFERENT",
+        },
+        tone: match document.answer {
+            ShownAnswer::Allowed => Tone::Good,
+            _ => Tone::Look,
+        },
+        ..verdict(document)
+    }));
     out
 }
 

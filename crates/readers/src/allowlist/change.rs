@@ -40,6 +40,8 @@ pub struct Change {
     pub diff: String,
     /// The commands that make it where it is in force, where there are some.
     pub commands: Vec<String>,
+    /// Who gets in by it, in words.
+    pub who: String,
 }
 
 /// Most edits of one change: for requests and replies, in each chain that stops them.
@@ -72,9 +74,16 @@ pub fn let_in(reading: &Reading, attempt: &Attempt, others: &dyn Others) -> Opti
                 .filter(|_| denied)
         }
     };
-    let changed = changed(reading, others, edits)?;
-    let answer = changed.1.decide(attempt, false).answer;
-    (answer == Answer::Allowed).then_some(changed.0)
+    let (change, rules) = changed(reading, others, edits)?;
+    let who = match (&reading.rules, &attempt.client_labels) {
+        (Rules::Policies(_), Some(labels)) if !labels.is_empty() => {
+            let pairs: Vec<String> = labels.iter().map(|(k, v)| format!("{k}={v}")).collect();
+            format!("workloads with the labels {}", pairs.join(","))
+        }
+        _ => format!("{} alone", attempt.client),
+    };
+    let answer = rules.decide(attempt, false).answer;
+    (answer == Answer::Allowed).then_some(Change { who, ..change })
 }
 
 /// What closes the hole through which everybody reaches the port, with this client in the
@@ -165,6 +174,7 @@ fn changed(
         after: text,
         diff,
         commands,
+        who: String::new(),
     };
     Some((change, now.1))
 }

@@ -29,7 +29,11 @@ pub(super) fn read(documents: &[Node<'_>]) -> Result<Policies, Broken> {
     }
     match out.policies.is_empty() {
         false => Ok(out),
-        true => Err(Broken::new(0, "there is no NetworkPolicy in it", "kind: NetworkPolicy")),
+        true => Err(Broken::new(
+            0,
+            "there is no NetworkPolicy in it",
+            "kind: NetworkPolicy",
+        )),
     }
 }
 
@@ -43,7 +47,11 @@ fn object(node: &Node<'_>, out: &mut Policies) -> Result<(), Broken> {
         value.and_then(Node::scalar).map(str::to_owned)
     };
     let Some(spec) = node.get("spec") else {
-        return Err(Broken::new(node.at.start, "the policy has no spec", "spec:"));
+        return Err(Broken::new(
+            node.at.start,
+            "the policy has no spec",
+            "spec:",
+        ));
     };
     known(spec, &["podSelector", "ingress", "egress", "policyTypes"])?;
     let types: Option<Vec<&str>> = spec
@@ -64,7 +72,9 @@ fn object(node: &Node<'_>, out: &mut Policies) -> Result<(), Broken> {
     out.policies.push(Policy {
         name: visible(&of("name").unwrap_or_default()),
         namespace: of("namespace"),
-        pods: spec.get("podSelector").map_or(Ok(Selector::default()), selector)?,
+        pods: spec
+            .get("podSelector")
+            .map_or(Ok(Selector::default()), selector)?,
         ingress: match speaks("Ingress", true) {
             true => Some(rules(ingress, "from")?),
             false => None,
@@ -80,7 +90,10 @@ fn object(node: &Node<'_>, out: &mut Policies) -> Result<(), Broken> {
 }
 
 fn known(node: &Node<'_>, keys: &[&str]) -> Result<(), Broken> {
-    let odd = node.fields().iter().find(|f| !keys.contains(&f.name.as_ref()));
+    let odd = node
+        .fields()
+        .iter()
+        .find(|f| !keys.contains(&f.name.as_ref()));
     match odd {
         Some(field) => Err(unknown(&field.name, &field.name_at, keys)),
         None => Ok(()),
@@ -121,7 +134,11 @@ fn peer(node: &Node<'_>) -> Result<Peer, Broken> {
                     format!("the range {}: {why}", super::own::word(text)),
                     "a range like 10.8.0.0/16",
                 )),
-                None => Err(Broken::new(at, "the range has no prefix length", "a range like 10.8.0.0/16")),
+                None => Err(Broken::new(
+                    at,
+                    "the range has no prefix length",
+                    "a range like 10.8.0.0/16",
+                )),
             }
         };
         let whole = range(own.get("cidr"))?;
@@ -150,7 +167,11 @@ fn port(node: &Node<'_>) -> Result<Port, Broken> {
         };
         match value.number() {
             Some(n) => u16::try_from(n).map(Some).map_err(|_| {
-                Broken::new(value.at.start, "there is no such port", "one from 1 to 65535")
+                Broken::new(
+                    value.at.start,
+                    "there is no such port",
+                    "one from 1 to 65535",
+                )
             }),
             None => Ok(None),
         }
@@ -161,7 +182,11 @@ fn port(node: &Node<'_>) -> Result<Port, Broken> {
     if let (Some(first), Some(last)) = (from, to)
         && last < first
     {
-        return Err(Broken::new(node.at.start, "the ports end before they begin", "endPort after port"));
+        return Err(Broken::new(
+            node.at.start,
+            "the ports end before they begin",
+            "endPort after port",
+        ));
     }
     Ok(Port {
         tcp: protocol == "TCP",
@@ -190,7 +215,11 @@ fn selector(node: &Node<'_>) -> Result<Selector, Broken> {
             "DoesNotExist" => Operator::DoesNotExist,
             _ => {
                 let what = "the expression has no known operator";
-                return Err(Broken::new(one.at.start, what, "In, NotIn, Exists or DoesNotExist"));
+                return Err(Broken::new(
+                    one.at.start,
+                    what,
+                    "In, NotIn, Exists or DoesNotExist",
+                ));
             }
         };
         let values = one.get("values").map_or(&[][..], Node::elements);
@@ -215,7 +244,11 @@ fn words(peers: &[Peer], ports: &[Port], end: &str) -> String {
             .iter()
             .map(|(k, v)| format!("{}={}", visible(k), visible(v)))
             .collect();
-        let more = if selector.expressions.is_empty() { "" } else { " …" };
+        let more = if selector.expressions.is_empty() {
+            ""
+        } else {
+            " …"
+        };
         match labels.is_empty() && more.is_empty() {
             true => format!("all {what}"),
             false => format!("{what} {}{more}", labels.join(",")),

@@ -42,9 +42,8 @@ pub(super) fn add(
                     attempt.client
                 ),
                 false => {
-                    let mut out = format!(
-                        "{indent}    - podSelector:\n{indent}        matchLabels:\n"
-                    );
+                    let mut out =
+                        format!("{indent}    - podSelector:\n{indent}        matchLabels:\n");
                     for (key, value) in &pairs {
                         out.push_str(&format!("{indent}          {key}: \"{value}\"\n"));
                     }

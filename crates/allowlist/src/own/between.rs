@@ -1,0 +1,241 @@
+//! Two versions of a list: exactly who gains access to which ports, and who loses it.
+
+use std::collections::BTreeMap;
+
+use jiff::civil::Date;
+
+use super::regions::{Regions, Run, Runs};
+use super::{Direction, List, Ports, Rule};
+use crate::attempt::EPHEMERAL;
+use crate::block::Block;
+
+/// Clients whose access to some ports differs between two lists.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Difference {
+    /// Whether they gain it; else they lose it.
+    pub gained: bool,
+    /// The clients.
+    pub clients: Block,
+    /// The ports.
+    pub ports: Ports,
+    /// The rule of the older list that decided, by its place; none for its default.
+    pub old: Option<usize>,
+    /// The rule of the newer list that decides.
+    pub new: Option<usize>,
+}
+
+/// The rules of a list that can let requests pass, in the order in which they are asked.
+fn of_requests(list: &List, way: Direction, today: Date) -> Vec<(usize, &Rule)> {
+    let order = list.asked();
+    let rules = order
+        .into_iter()
+        .filter_map(|index| Some((index, list.rules.get(index)?)));
+    rules
+        .filter(|(_, rule)| {
+            rule.direction == way && rule.protocol.takes_tcp() && rule.counts(today)
+        })
+        .collect()
+}
+
+/// Where ranges of ports begin, in any of some rules, and where they have ended.
+fn edges<'a>(rules: impl Iterator<Item = &'a Rule>) -> Vec<u32> {
+    let mut out = vec![0, 65_536];
+    for rule in rules {
+        for (from, to) in rule.ports.ranges() {
+            out.push(u32::from(*from));
+            out.push(u32::from(*to) + 1);
+        }
+    }
+    out.sort_unstable();
+    out.dedup();
+    out
+}
+
+/// The rules that are for a port, as they begin and end on the way through the ports.
+struct Active<'a> {
+    rules: Vec<(usize, &'a Rule)>,
+    /// What the rule of each place says, as a number that equal rules share.
+    content: Vec<u32>,
+    /// The places of the rules that are for the port, in the order in which they are asked.
+    now: std::collections::BTreeSet<usize>,
+    begins: BTreeMap<u32, Vec<usize>>,
+    ends: BTreeMap<u32, Vec<usize>>,
+}
+
+impl<'a> Active<'a> {
+    fn of(rules: Vec<(usize, &'a Rule)>, known: &mut BTreeMap<String, u32>) -> Active<'a> {
+        let mut active = Active {
+            content: Vec::with_capacity(rules.len()),
+            now: std::collections::BTreeSet::new(),
+            begins: BTreeMap::new(),
+            ends: BTreeMap::new(),
+            rules,
+        };
+        for (place, (_, rule)) in active.rules.iter().enumerate() {
+            let blocks: Vec<Block> = rule.peers.iter().map(|p| p.block).collect();
+            let key = format!("{:?} {blocks:?}", rule.action);
+            let next = u32::try_from(known.len()).unwrap_or(u32::MAX);
+            active.content.push(*known.entry(key).or_insert(next));
+            for (from, to) in rule.ports.ranges() {
+                let (from, to) = (u32::from(*from), u32::from(*to) + 1);
+                active.begins.entry(from).or_default().push(place);
+                active.ends.entry(to).or_default().push(place);
+            }
+        }
+        active
+    }
+
+    /// Goes on to where a range of ports begins.
+    fn at(&mut self, edge: u32) {
+        for place in self.ends.get(&edge).into_iter().flatten() {
+            self.now.remove(place);
+        }
+        for place in self.begins.get(&edge).into_iter().flatten() {
+            self.now.insert(*place);
+        }
+    }
+
+    fn contents(&self) -> impl Iterator<Item = Option<&u32>> {
+        self.now.iter().map(|place| self.content.get(*place))
+    }
+
+    fn regions(&self, list: &List) -> Regions {
+        let rules = self.now.iter().filter_map(|place| self.rules.get(*place));
+        Regions::of(rules.map(|(index, rule)| (*index, *rule)), list.default)
+    }
+}
+
+/// Whom replies reach, where a list needs rules for them: runs of addresses.
+fn replies(list: &List, back: Direction, today: Date) -> Option<Regions> {
+    if list.stateful {
+        return None;
+    }
+    let order = list.asked();
+    let rules: Vec<(usize, &Rule)> = order
+        .into_iter()
+        .filter_map(|index| Some((index, list.rules.get(index)?)))
+        .filter(|(_, r)| r.direction == back && r.protocol.takes_tcp() && r.counts(today))
+        .collect();
+    // Only who is reached at every port that it may use is reached.
+    let mut all: Option<Regions> = None;
+    for edge in edges(rules.iter().map(|(_, r)| *r)).windows(2) {
+        let [from, to] = edge else { continue };
+        let (first, last) = (u32::from(EPHEMERAL.0), u32::from(EPHEMERAL.1));
+        if *to <= first || *from > last {
+            continue;
+        }
+        let port = u16::try_from((*from).max(first)).unwrap_or(u16::MAX);
+        let here = rules.iter().filter(|(_, r)| r.ports.has(port));
+        let here = Regions::of(here.map(|(i, r)| (*i, *r)), list.default);
+        all = Some(match all {
+            None => here,
+            Some(before) => before.and(&here),
+        });
+    }
+    all
+}
+
+impl Regions {
+    /// Where both let in; the rule is that of the one that does not, or of the first.
+    fn and(&self, other: &Regions) -> Regions {
+        let family = |v6: bool| {
+            let mut out = Runs::new();
+            for (from, to, a, b) in together(self.runs(v6), other.runs(v6)) {
+                let run = Run {
+                    to,
+                    allowed: a.allowed && b.allowed,
+                    rule: if a.allowed { b.rule } else { a.rule },
+                };
+                out.insert(from, run);
+            }
+            out
+        };
+        Regions::from_runs(family(false), family(true))
+    }
+}
+
+/// The pieces of two partitions of the same addresses.
+fn together<'a>(a: &'a Runs, b: &'a Runs) -> impl Iterator<Item = (u128, u128, &'a Run, &'a Run)> {
+    let mut left = a.iter().peekable();
+    let mut right = b.iter().peekable();
+    let mut at = 0u128;
+    std::iter::from_fn(move || {
+        let (_, one) = left.peek().copied()?;
+        let (_, two) = right.peek().copied()?;
+        let to = one.to.min(two.to);
+        let from = at;
+        if one.to == to {
+            left.next();
+        }
+        if two.to == to {
+            right.next();
+        }
+        at = to.saturating_add(1);
+        Some((from, to, one, two))
+    })
+}
+
+/// Everybody whose access differs, in the order of families and addresses.
+pub fn between(old: &List, new: &List, today: Date) -> Vec<Difference> {
+    type Key = (bool, u128, u128, bool, Option<usize>, Option<usize>);
+    let mut found: BTreeMap<Key, Vec<(u16, u16)>> = BTreeMap::new();
+    let mut known = BTreeMap::new();
+    // Lists with rules for what goes out alone are those of the clients' network.
+    let inbound = |list: &List| list.rules.iter().any(|r| r.direction == Direction::Inbound);
+    let (there, back) = match inbound(old) || inbound(new) {
+        true => (Direction::Inbound, Direction::Outbound),
+        false => (Direction::Outbound, Direction::Inbound),
+    };
+    let mut before = Active::of(of_requests(old, there, today), &mut known);
+    let mut after = Active::of(of_requests(new, there, today), &mut known);
+    let all = before.rules.iter().chain(&after.rules).map(|(_, r)| *r);
+    let edges = edges(all);
+    let (back_old, back_new) = (replies(old, back, today), replies(new, back, today));
+    let alike = old.default == new.default && back_old == back_new;
+    for edge in edges.windows(2) {
+        let [from, to] = edge else { continue };
+        before.at(*from);
+        after.at(*from);
+        if alike && before.contents().eq(after.contents()) {
+            continue;
+        }
+        let with = |regions: Regions, back: &Option<Regions>| match back {
+            Some(back) => regions.and(back),
+            None => regions,
+        };
+        let one = with(before.regions(old), &back_old);
+        let two = with(after.regions(new), &back_new);
+        let first = u16::try_from(*from).unwrap_or(u16::MAX);
+        let last = u16::try_from(to - 1).unwrap_or(u16::MAX);
+        for v6 in [false, true] {
+            for (start, end, a, b) in together(one.runs(v6), two.runs(v6)) {
+                if a.allowed != b.allowed {
+                    let key = (v6, start, end, b.allowed, a.rule, b.rule);
+                    found.entry(key).or_default().push((first, last));
+                }
+            }
+        }
+    }
+    let mut out: Vec<Difference> = Vec::new();
+    for ((v6, from, to, gained, old, new), ports) in found {
+        let ports = Ports::of(ports);
+        // Neighbours of which all else is the same are one.
+        if let Some(last) = out.last_mut()
+            && last.clients.v6 == v6
+            && last.clients.to.checked_add(1) == Some(from)
+            && (last.gained, last.old, last.new) == (gained, old, new)
+            && last.ports == ports
+        {
+            last.clients.to = to;
+            continue;
+        }
+        out.push(Difference {
+            gained,
+            clients: Block { v6, from, to },
+            ports,
+            old,
+            new,
+        });
+    }
+    out
+}

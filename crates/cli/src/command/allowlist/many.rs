@@ -1,0 +1,144 @@
+//! Questions to lists about many clients at one time: who reaches what, and what differs
+//! between two versions.
+
+use std::io::Write as _;
+use std::path::PathBuf;
+
+use chronaxis_allowlist::attempt::Attempt;
+use chronaxis_diagnosis::allowlist::{Allowlist, Pair, ShownDifference};
+use chronaxis_diagnosis::report;
+use chronaxis_readers::allowlist::between::{Difference, between as compared};
+use chronaxis_readers::allowlist::matrix::{Asked, Said, pairs};
+use chronaxis_readers::allowlist::{Reading, Rules, position};
+
+use super::{common, form, path, shown};
+use crate::args::{self, ListOutput};
+use crate::delivery;
+use crate::error::Failure;
+use crate::render;
+use crate::rules;
+
+pub(super) fn matrix(args: &args::Allowlist, file: &PathBuf) -> Result<u8, Failure> {
+    let lists: Vec<Reading> = args
+        .rules
+        .iter()
+        .map(rules::list)
+        .collect::<Result<_, _>>()?;
+    let common = common(args)?;
+    let wanted = rules::read(file, pairs)?;
+    let mut asked = Asked::of(&lists);
+    let names: Vec<String> = lists.iter().map(path).collect();
+    let each = wanted.into_iter().map(|(client, to)| {
+        let attempt = Attempt {
+            client: client.to_canonical(),
+            to: std::net::SocketAddr::new(to.ip().to_canonical(), to.port()),
+            ..common.clone()
+        };
+        let said = asked.says(&attempt);
+        Pair {
+            client,
+            to,
+            answer: said.answer.into(),
+            file: names.get(said.list).cloned().unwrap_or_default(),
+            line: line(&lists, &said, &attempt),
+        }
+    });
+    let document = Allowlist::of_pairs(env!("CARGO_PKG_VERSION"), each.collect());
+    if args.output == ListOutput::Csv {
+        let rows = document.matrix.iter().flatten().map(|pair| {
+            vec![
+                pair.client.to_string(),
+                pair.to.to_string(),
+                pair.answer.as_str().to_owned(),
+                pair.file.clone(),
+                pair.line.map_or_else(String::new, |n| n.to_string()),
+            ]
+        });
+        csv(
+            args.plain,
+            &["client", "to", "answer", "file", "line"],
+            rows,
+        )?;
+        return Ok(delivery::status_of(document.verdict.state));
+    }
+    deliver(args, &document)
+}
+
+/// The line of the rule that decides.
+fn line(lists: &[Reading], said: &Said, attempt: &Attempt) -> Option<u32> {
+    let list = lists.get(said.list)?;
+    let at = match (&list.rules, said.rule) {
+        (Rules::Own(own), Some(index)) => own.rules.get(index)?.at.start,
+        (Rules::Own(_), None) => return None,
+        (rules, _) => {
+            let spot = rules.decide(attempt, false).rule?.spot?;
+            return Some(position(&list.sheets, &spot).0);
+        }
+    };
+    Some(list.sheets.first()?.text.position(at).0)
+}
+
+pub(super) fn between(args: &args::Allowlist, old: &PathBuf, new: &PathBuf) -> Result<u8, Failure> {
+    let (old, new) = (rules::list(old)?, rules::list(new)?);
+    let to = args.to.as_deref().map(|to| rules::place("--to", to));
+    let found = compared(&old, &new, &common(args)?, to.transpose()?);
+    let differences = found.map_err(Failure::NotCompared)?.into_iter();
+    let differences = differences.map(|d| difference(&old, &new, &d)).collect();
+    let document = Allowlist::of_versions(env!("CARGO_PKG_VERSION"), differences);
+    if args.output == ListOutput::Csv {
+        let place = |rule: &Option<chronaxis_diagnosis::allowlist::ShownRule>| {
+            let line = rule.as_ref().and_then(|r| r.place.as_ref()?.line);
+            line.map_or_else(String::new, |n| n.to_string())
+        };
+        let rows = document.between.iter().flatten().map(|d| {
+            vec![
+                d.change.clone(),
+                d.clients.clone(),
+                d.ports.clone(),
+                place(&d.old),
+                place(&d.new),
+            ]
+        });
+        let names = ["change", "clients", "ports", "old_line", "new_line"];
+        csv(args.plain, &names, rows)?;
+        return Ok(delivery::status_of(document.verdict.state));
+    }
+    deliver(args, &document)
+}
+
+fn difference(old: &Reading, new: &Reading, found: &Difference) -> ShownDifference {
+    ShownDifference {
+        change: found.change.as_str().to_owned(),
+        clients: found.clients.to_string(),
+        ports: found.ports.to_string(),
+        old: found.old.as_ref().map(|rule| shown(old, rule)),
+        new: found.new.as_ref().map(|rule| shown(new, rule)),
+    }
+}
+
+fn deliver(args: &args::Allowlist, document: &Allowlist) -> Result<u8, Failure> {
+    let state = document.verdict.state;
+    delivery::document(form(args.output)?, args.plain, state, document, || {
+        report::allowlist::report(document, false)
+    })
+}
+
+/// A table for other programs (RFC 4180).
+fn csv(
+    plain: bool,
+    names: &[&str],
+    rows: impl Iterator<Item = Vec<String>>,
+) -> Result<(), Failure> {
+    let mut out = render::out(plain);
+    let write = || -> std::io::Result<()> {
+        let mut table = csv::Writer::from_writer(Vec::new());
+        table.write_record(names)?;
+        for row in rows {
+            table.write_record(&row)?;
+        }
+        let bytes = table.into_inner().map_err(|e| e.into_error())?;
+        out.write_all(&bytes)?;
+        out.flush()
+    };
+    Ok(write()?)
+}
