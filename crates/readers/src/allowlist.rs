@@ -249,7 +249,11 @@ fn one_document(text: &str) -> Result<node::Node<'_>, Broken> {
 const KINDS: &str = "an allow-list of Chronaxis (TOML, YAML, JSON, CSV), a pg_hba.conf, a ruleset of nftables (JSON), what iptables-save prints, accounts of MySQL as CSV or JSON with user and host, or a NetworkPolicy";
 
 /// Which kind a text is.
-fn kind(path: &str, text: &str) -> Result<Kind, Broken> {
+fn kind(path: &str, whole: &str) -> Result<Kind, Broken> {
+    /// What tells the kind stands near the beginning.
+    const HEAD: usize = 256 * 1024;
+    let end = (0..=HEAD.min(whole.len())).rev().find(|n| whole.is_char_boundary(*n));
+    let text = whole.get(..end.unwrap_or(0)).unwrap_or_default();
     let mut lines = text.lines().map(str::trim);
     let first = lines.find(|l| !l.is_empty() && !l.starts_with(['#', ';']) && *l != "---");
     let Some(first) = first else {
@@ -268,7 +272,7 @@ fn kind(path: &str, text: &str) -> Result<Kind, Broken> {
     if iptables::is_one(text) {
         return Ok(Kind::Iptables);
     }
-    if policies::is_one(text) {
+    if policies::is_one(whole) {
         return Ok(match first.starts_with('{') {
             true => Kind::PoliciesJson,
             false => Kind::PoliciesYaml,

@@ -1,11 +1,11 @@
 //! Two versions of a list: exactly who gains access to which ports, and who loses it.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use jiff::civil::Date;
 
-use super::regions::{Regions, Run, Runs};
-use super::{Direction, List, Ports, Rule};
+use super::regions::{Blocks, Regions, together};
+use super::{Action, Direction, List, Ports, Rule};
 use crate::attempt::EPHEMERAL;
 use crate::block::Block;
 
@@ -51,31 +51,37 @@ fn edges<'a>(rules: impl Iterator<Item = &'a Rule>) -> Vec<u32> {
     out
 }
 
+/// What a rule says, but for its ports: rules that are alike have the same number.
+type Known = BTreeMap<(Action, Vec<Block>), u32>;
+
 /// The rules that are for a port, as they begin and end on the way through the ports.
 struct Active<'a> {
-    rules: Vec<(usize, &'a Rule)>,
-    /// What the rule of each place says, as a number that equal rules share.
+    blocks: Blocks<'a>,
+    /// What the rule of each place says.
     content: Vec<u32>,
     /// The places of the rules that are for the port, in the order in which they are asked.
-    now: std::collections::BTreeSet<usize>,
+    now: BTreeSet<usize>,
+    /// The same, by place.
+    counts: Vec<bool>,
     begins: BTreeMap<u32, Vec<usize>>,
     ends: BTreeMap<u32, Vec<usize>>,
 }
 
 impl<'a> Active<'a> {
-    fn of(rules: Vec<(usize, &'a Rule)>, known: &mut BTreeMap<String, u32>) -> Active<'a> {
+    fn of(blocks: Blocks<'a>, known: &mut Known) -> Active<'a> {
         let mut active = Active {
-            content: Vec::with_capacity(rules.len()),
-            now: std::collections::BTreeSet::new(),
+            content: Vec::with_capacity(blocks.rules().len()),
+            now: BTreeSet::new(),
+            counts: vec![false; blocks.rules().len()],
             begins: BTreeMap::new(),
             ends: BTreeMap::new(),
-            rules,
+            blocks,
         };
-        for (place, (_, rule)) in active.rules.iter().enumerate() {
+        for (place, (_, rule)) in active.blocks.rules().iter().enumerate() {
             let blocks: Vec<Block> = rule.peers.iter().map(|p| p.block).collect();
-            let key = format!("{:?} {blocks:?}", rule.action);
             let next = u32::try_from(known.len()).unwrap_or(u32::MAX);
-            active.content.push(*known.entry(key).or_insert(next));
+            let number = *known.entry((rule.action, blocks)).or_insert(next);
+            active.content.push(number);
             for (from, to) in rule.ports.ranges() {
                 let (from, to) = (u32::from(*from), u32::from(*to) + 1);
                 active.begins.entry(from).or_default().push(place);
@@ -87,11 +93,16 @@ impl<'a> Active<'a> {
 
     /// Goes on to where a range of ports begins.
     fn at(&mut self, edge: u32) {
-        for place in self.ends.get(&edge).into_iter().flatten() {
-            self.now.remove(place);
-        }
-        for place in self.begins.get(&edge).into_iter().flatten() {
-            self.now.insert(*place);
+        for (places, counts) in [(&self.ends, false), (&self.begins, true)] {
+            for place in places.get(&edge).into_iter().flatten() {
+                match counts {
+                    true => self.now.insert(*place),
+                    false => self.now.remove(place),
+                };
+                if let Some(flag) = self.counts.get_mut(*place) {
+                    *flag = counts;
+                }
+            }
         }
     }
 
@@ -99,9 +110,9 @@ impl<'a> Active<'a> {
         self.now.iter().map(|place| self.content.get(*place))
     }
 
-    fn regions(&self, list: &List) -> Regions {
-        let rules = self.now.iter().filter_map(|place| self.rules.get(*place));
-        Regions::of(rules.map(|(index, rule)| (*index, *rule)), list.default)
+    fn regions(&self) -> Regions {
+        self.blocks
+            .regions(|place| self.counts.get(place) == Some(&true))
     }
 }
 
@@ -126,7 +137,7 @@ fn replies(list: &List, back: Direction, today: Date) -> Option<Regions> {
         }
         let port = u16::try_from((*from).max(first)).unwrap_or(u16::MAX);
         let here = rules.iter().filter(|(_, r)| r.ports.has(port));
-        let here = Regions::of(here.map(|(i, r)| (*i, *r)), list.default);
+        let here = Blocks::of(here.copied().collect(), list.default).regions(|_| true);
         all = Some(match all {
             None => here,
             Some(before) => before.and(&here),
@@ -135,48 +146,8 @@ fn replies(list: &List, back: Direction, today: Date) -> Option<Regions> {
     all
 }
 
-impl Regions {
-    /// Where both let in; the rule is that of the one that does not, or of the first.
-    fn and(&self, other: &Regions) -> Regions {
-        let family = |v6: bool| {
-            let mut out = Runs::new();
-            for (from, to, a, b) in together(self.runs(v6), other.runs(v6)) {
-                let run = Run {
-                    to,
-                    allowed: a.allowed && b.allowed,
-                    rule: if a.allowed { b.rule } else { a.rule },
-                };
-                out.insert(from, run);
-            }
-            out
-        };
-        Regions::from_runs(family(false), family(true))
-    }
-}
-
-/// The pieces of two partitions of the same addresses.
-fn together<'a>(a: &'a Runs, b: &'a Runs) -> impl Iterator<Item = (u128, u128, &'a Run, &'a Run)> {
-    let mut left = a.iter().peekable();
-    let mut right = b.iter().peekable();
-    let mut at = 0u128;
-    std::iter::from_fn(move || {
-        let (_, one) = left.peek().copied()?;
-        let (_, two) = right.peek().copied()?;
-        let to = one.to.min(two.to);
-        let from = at;
-        if one.to == to {
-            left.next();
-        }
-        if two.to == to {
-            right.next();
-        }
-        at = to.saturating_add(1);
-        Some((from, to, one, two))
-    })
-}
-
 /// Everybody whose access differs, in the order of families and addresses.
-pub fn between(old: &List, new: &List, today: Date) -> Vec<Difference> {
+pub fn between<'a>(old: &'a List, new: &'a List, today: Date) -> Vec<Difference> {
     type Key = (bool, u128, u128, bool, Option<usize>, Option<usize>);
     let mut found: BTreeMap<Key, Vec<(u16, u16)>> = BTreeMap::new();
     let mut known = BTreeMap::new();
@@ -186,9 +157,11 @@ pub fn between(old: &List, new: &List, today: Date) -> Vec<Difference> {
         true => (Direction::Inbound, Direction::Outbound),
         false => (Direction::Outbound, Direction::Inbound),
     };
-    let mut before = Active::of(of_requests(old, there, today), &mut known);
-    let mut after = Active::of(of_requests(new, there, today), &mut known);
-    let all = before.rules.iter().chain(&after.rules).map(|(_, r)| *r);
+    let blocks = |list: &'a List| Blocks::of(of_requests(list, there, today), list.default);
+    let mut before = Active::of(blocks(old), &mut known);
+    let mut after = Active::of(blocks(new), &mut known);
+    let all = before.blocks.rules().iter().chain(after.blocks.rules());
+    let all = all.map(|(_, r)| *r);
     let edges = edges(all);
     let (back_old, back_new) = (replies(old, back, today), replies(new, back, today));
     let alike = old.default == new.default && back_old == back_new;
@@ -203,8 +176,8 @@ pub fn between(old: &List, new: &List, today: Date) -> Vec<Difference> {
             Some(back) => regions.and(back),
             None => regions,
         };
-        let one = with(before.regions(old), &back_old);
-        let two = with(after.regions(new), &back_new);
+        let one = with(before.regions(), &back_old);
+        let two = with(after.regions(), &back_new);
         let first = u16::try_from(*from).unwrap_or(u16::MAX);
         let last = u16::try_from(to - 1).unwrap_or(u16::MAX);
         for v6 in [false, true] {

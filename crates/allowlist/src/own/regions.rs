@@ -1,6 +1,7 @@
 //! All clients at one time: for one port, which addresses a list lets in, and by which rule.
 
-use std::collections::BTreeMap;
+use std::cmp::Reverse;
+use std::collections::BinaryHeap;
 use std::net::IpAddr;
 
 use jiff::civil::Date;
@@ -11,6 +12,8 @@ use crate::block::{Block, bits};
 /// A run of addresses for which the same rule decides.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Run {
+    /// The first address.
+    pub from: u128,
     /// The last address.
     pub to: u128,
     /// Whether it is let in.
@@ -19,87 +22,103 @@ pub struct Run {
     pub rule: Option<usize>,
 }
 
-/// The addresses of one family, as runs by their first address: all of them, none twice.
-pub type Runs = BTreeMap<u128, Run>;
-
-/// What a list says to every address of a family.
+/// What a list says to every address of both families: runs in order, without a gap.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Regions {
-    v4: Runs,
-    v6: Runs,
+    v4: Vec<Run>,
+    v6: Vec<Run>,
 }
 
-/// Covers what is not covered yet.
-fn take(runs: &mut Runs, block: &Block, allowed: bool, rule: usize) {
-    let mut at = block.from;
-    loop {
-        let covering = runs.range(..=at).next_back().map(|(_, run)| run.to);
-        let end = match covering.filter(|to| at <= *to) {
-            Some(to) => to,
-            None => {
-                let next = runs.range(at..).next().map(|(from, _)| *from);
-                let to = next
-                    .filter(|from| *from <= block.to)
-                    .map_or(block.to, |from| from - 1);
-                let run = Run {
-                    to,
-                    allowed,
-                    rule: Some(rule),
-                };
-                runs.insert(at, run);
-                to
+/// A block of a rule; `place` is where the rule comes in the order in which they are asked.
+#[derive(Clone, Copy, Debug)]
+struct Entry {
+    from: u128,
+    to: u128,
+    place: usize,
+}
+
+/// The blocks of rules, ready to be gone through by address again and again.
+pub(super) struct Blocks<'a> {
+    rules: Vec<(usize, &'a Rule)>,
+    default: Action,
+    v4: Vec<Entry>,
+    v6: Vec<Entry>,
+}
+
+impl<'a> Blocks<'a> {
+    /// Of rules in the order in which they are asked.
+    pub(super) fn of(rules: Vec<(usize, &'a Rule)>, default: Action) -> Blocks<'a> {
+        let (mut v4, mut v6) = (Vec::new(), Vec::new());
+        for (place, (_, rule)) in rules.iter().enumerate() {
+            for peer in &rule.peers {
+                let entries = if peer.block.v6 { &mut v6 } else { &mut v4 };
+                entries.push(Entry {
+                    from: peer.block.from,
+                    to: peer.block.to,
+                    place,
+                });
             }
-        };
-        if end >= block.to {
-            return;
         }
-        at = end + 1;
+        v4.sort_unstable_by_key(|e| e.from);
+        v6.sort_unstable_by_key(|e| e.from);
+        Blocks {
+            rules,
+            default,
+            v4,
+            v6,
+        }
     }
-}
 
-/// The rest is the default's.
-fn fill(runs: &mut Runs, v6: bool, allowed: bool) {
-    let whole = Block::all(v6);
-    let mut at = Some(whole.from);
-    let mut gaps = Vec::new();
-    for (from, run) in runs.iter() {
-        if let Some(at) = at.filter(|at| at < from) {
-            gaps.push((at, from - 1));
+    /// The rules, in the order in which they are asked.
+    pub(super) fn rules(&self) -> &[(usize, &'a Rule)] {
+        &self.rules
+    }
+
+    /// The partition by those rules that count now.
+    pub(super) fn regions(&self, counts: impl Fn(usize) -> bool) -> Regions {
+        Regions {
+            v4: self.runs(&self.v4, Block::all(false).to, &counts),
+            v6: self.runs(&self.v6, Block::all(true).to, &counts),
         }
-        at = run.to.checked_add(1).filter(|next| *next <= whole.to);
     }
-    if let Some(at) = at {
-        gaps.push((at, whole.to));
-    }
-    for (from, to) in gaps {
-        let run = Run {
-            to,
-            allowed,
-            rule: None,
-        };
-        runs.insert(from, run);
+
+    fn runs(&self, entries: &[Entry], last: u128, counts: &impl Fn(usize) -> bool) -> Vec<Run> {
+        let mut out: Vec<Run> = Vec::new();
+        let mut open: BinaryHeap<Reverse<(usize, u128)>> = BinaryHeap::new();
+        let mut entries = entries.iter().filter(|e| counts(e.place)).peekable();
+        let mut at = 0u128;
+        loop {
+            while let Some(entry) = entries.next_if(|e| e.from <= at) {
+                open.push(Reverse((entry.place, entry.to)));
+            }
+            while open.peek().is_some_and(|Reverse((_, to))| *to < at) {
+                open.pop();
+            }
+            let before_next = entries.peek().map_or(last, |e| e.from - 1);
+            let (place, to) = match open.peek() {
+                Some(Reverse((place, to))) => (Some(*place), (*to).min(before_next)),
+                None => (None, before_next),
+            };
+            let rule = place.and_then(|p| self.rules.get(p));
+            let run = Run {
+                from: at,
+                to,
+                allowed: rule.map_or(self.default, |(_, r)| r.action) == Action::Allow,
+                rule: rule.map(|(index, _)| *index),
+            };
+            match out.last_mut() {
+                Some(last) if last.rule == run.rule => last.to = to,
+                _ => out.push(run),
+            }
+            if to >= last {
+                return out;
+            }
+            at = to + 1;
+        }
     }
 }
 
 impl Regions {
-    /// Of rules in the order in which they are asked.
-    pub fn of<'a>(rules: impl Iterator<Item = (usize, &'a Rule)>, default: Action) -> Regions {
-        let (mut v4, mut v6) = (Runs::new(), Runs::new());
-        for (index, rule) in rules {
-            for peer in &rule.peers {
-                let runs = if peer.block.v6 { &mut v6 } else { &mut v4 };
-                take(runs, &peer.block, rule.action == Action::Allow, index);
-            }
-        }
-        fill(&mut v4, false, default == Action::Allow);
-        fill(&mut v6, true, default == Action::Allow);
-        Regions { v4, v6 }
-    }
-
-    pub(super) fn from_runs(v4: Runs, v6: Runs) -> Regions {
-        Regions { v4, v6 }
-    }
-
     /// Of the rules of a list that are for packets of TCP in this direction to this port.
     pub fn at_port(list: &List, direction: Direction, port: u16, today: Date) -> Regions {
         let order = list.asked();
@@ -111,18 +130,61 @@ impl Regions {
                 && rule.counts(today);
             counts.then_some((index, rule))
         });
-        Regions::of(rules, list.default)
+        Blocks::of(rules.collect(), list.default).regions(|_| true)
     }
 
     /// What it says to an address, and by which rule.
     pub fn says(&self, ip: IpAddr) -> (bool, Option<usize>) {
         let (v6, at) = bits(ip);
-        let found = self.runs(v6).range(..=at).next_back();
-        found.map_or((false, None), |(_, run)| (run.allowed, run.rule))
+        let runs = self.runs(v6);
+        let found = runs.get(runs.partition_point(|run| run.to < at));
+        found.map_or((false, None), |run| (run.allowed, run.rule))
     }
 
     /// The runs of a family.
-    pub fn runs(&self, v6: bool) -> &Runs {
+    pub fn runs(&self, v6: bool) -> &[Run] {
         if v6 { &self.v6 } else { &self.v4 }
     }
+
+    /// Where both let in; the rule is that of the one that does not, or of the first.
+    pub(super) fn and(&self, other: &Regions) -> Regions {
+        let family = |v6: bool| {
+            together(self.runs(v6), other.runs(v6))
+                .map(|(from, to, a, b)| Run {
+                    from,
+                    to,
+                    allowed: a.allowed && b.allowed,
+                    rule: if a.allowed { b.rule } else { a.rule },
+                })
+                .collect()
+        };
+        Regions {
+            v4: family(false),
+            v6: family(true),
+        }
+    }
+}
+
+/// The pieces of two partitions of the same addresses.
+pub(super) fn together<'a>(
+    a: &'a [Run],
+    b: &'a [Run],
+) -> impl Iterator<Item = (u128, u128, &'a Run, &'a Run)> {
+    let mut left = a.iter().peekable();
+    let mut right = b.iter().peekable();
+    let mut at = 0u128;
+    std::iter::from_fn(move || {
+        let one = *left.peek()?;
+        let two = *right.peek()?;
+        let to = one.to.min(two.to);
+        let from = at;
+        if one.to == to {
+            left.next();
+        }
+        if two.to == to {
+            right.next();
+        }
+        at = to.saturating_add(1);
+        Some((from, to, one, two))
+    })
 }

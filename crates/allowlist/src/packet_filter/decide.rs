@@ -2,7 +2,7 @@
 //! after the other, each through all chains that it meets.
 
 use super::packet::{Device, Packet, flags, state};
-use super::through::{Ends, Walk};
+use super::through::{Ends, Walk, most_rules};
 use super::{Base, Filter, Hook, Purpose};
 use crate::answer::{self, Answer, Barrier, Decision, Spot};
 use crate::attempt::{Attempt, EPHEMERAL};
@@ -266,6 +266,8 @@ pub fn decide(filter: &Filter, attempt: &Attempt, keep: bool) -> Decision {
     let mut walk = Walk {
         filter,
         passed: keep.then(Vec::new),
+        seen: std::collections::BTreeSet::new(),
+        left: most_rules(filter),
     };
     let mut decided: Option<answer::Rule> = None;
     let mut open: Option<(answer::Rule, String)> = None;

@@ -1,5 +1,7 @@
 //! One packet through one chain: how it can end there.
 
+use std::collections::BTreeSet;
+
 use super::packet::{Packet, state};
 use super::test::{Fits, fits, row};
 use super::{Filter, Mark, MarkValue, Redirect, Rule, Step, Verdict};
@@ -7,6 +9,13 @@ use crate::answer;
 
 /// Most jumps from chain to chain: nftables itself allows no more.
 const MOST_JUMPS: usize = 16;
+
+/// Most rules that are asked for the packets of one attempt: chains that lead to each other
+/// again and again, which the system itself refuses, must end here too.
+pub(super) fn most_rules(filter: &Filter) -> usize {
+    let rules: usize = filter.chains.iter().map(|c| c.rules.len()).sum();
+    rules.saturating_mul(16).saturating_add(10_000)
+}
 
 /// How a packet can end in a chain: one way, where everything is known; else several.
 #[derive(Clone, Debug, Default)]
@@ -39,6 +48,10 @@ pub(super) struct Walk<'a> {
     pub(super) filter: &'a Filter,
     /// Each rule that did not fit, once.
     pub(super) passed: Option<Vec<answer::Passed>>,
+    /// Where those stand that are kept already.
+    pub(super) seen: BTreeSet<usize>,
+    /// How many more rules are asked.
+    pub(super) left: usize,
 }
 
 /// How the next rule is asked.
@@ -57,6 +70,13 @@ impl Walk<'_> {
         };
         let mut may_return = false;
         for rule in &chain.rules {
+            let Some(left) = self.left.checked_sub(1) else {
+                ends.doubt(rule, "its chains lead to each other without end".to_owned());
+                ends.passes.get_or_insert_with(|| rule.shown());
+                ends.denies.get_or_insert_with(|| rule.shown());
+                return ends;
+            };
+            self.left = left;
             match self.rule(rule, packet, depth, &mut ends, &mut may_return) {
                 Then::Goes => {}
                 Then::Ends => {
@@ -202,10 +222,9 @@ impl Walk<'_> {
         let Some(passed) = &mut self.passed else {
             return;
         };
-        let shown = rule.shown();
-        if !passed.iter().any(|p| p.rule == shown) {
+        if self.seen.insert(rule.spot.at.start) {
             passed.push(answer::Passed {
-                rule: shown,
+                rule: rule.shown(),
                 why: format!("{} does not fit it", packet.title),
             });
         }

@@ -52,6 +52,14 @@ fn the_schema_of_settings_is_on_file() {
 }
 
 #[test]
+fn the_schema_of_allowlist_is_on_file() {
+    held(
+        "allowlist.schema.json",
+        &(serde_json::to_string_pretty(&chronaxis_diagnosis::allowlist::schema()).unwrap() + "\n"),
+    );
+}
+
+#[test]
 fn the_schema_of_listeners_is_on_file() {
     held(
         "listeners.schema.json",

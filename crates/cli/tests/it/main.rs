@@ -10,6 +10,7 @@
     reason = "a test that cannot go on says so"
 )]
 
+mod allowlist;
 mod docs;
 mod first_path;
 mod folders;

@@ -27,6 +27,8 @@ pub(super) struct TextEdit {
     pub(super) text: String,
     /// The command that does the same to rules that are in force.
     pub(super) command: Option<String>,
+    /// The same as an edit of rules of our own format.
+    pub(super) own: Option<own::change::Edit>,
 }
 
 /// A change of one file.
@@ -46,6 +48,9 @@ pub struct Change {
 
 /// Most edits of one change: for requests and replies, in each chain that stops them.
 const MOST_EDITS: usize = 4;
+
+/// Lists of up to so many rules are read again after a change.
+const MOST_READ_AGAIN: usize = 20_000;
 
 /// What lets exactly this client in; none where it is let in already, where what decides is
 /// not known, or where the list is written in a way that is not edited here.
@@ -151,6 +156,21 @@ fn changed(
     let sheet = first.sheet;
     let before = reading.sheets.get(sheet)?.text.string.as_str();
     let mut text = applied(before, &first)?;
+    // A list of a hundred thousand rules is not read twice: what is edited in its text is
+    // edited in its rules too.
+    if let (Rules::Own(list), Some(edit)) = (&reading.rules, &first.own)
+        && list.rules.len() > MOST_READ_AGAIN
+    {
+        let file = reading.sheets.get(sheet)?.path.clone();
+        let change = Change {
+            diff: diff(&file, before, &text),
+            file,
+            after: text,
+            commands,
+            who: String::new(),
+        };
+        return Some((change, Rules::Own(list.after(edit))));
+    }
     let mut now = again(reading, sheet, &text, others)?;
     for _ in 1..MOST_EDITS {
         let Some(next) = edit(&now.0, &now.1) else {
@@ -245,18 +265,76 @@ fn lines_of_objects(text: &str) -> String {
     out
 }
 
+/// Lines round a change that are shown.
+const CONTEXT: usize = 3;
+
+/// Two texts without the lines that both begin with and end with, but for some round what
+/// differs; and how many were left out before. A list can have a million lines.
+fn apart<'a>(before: &'a str, after: &'a str) -> (usize, &'a str, &'a str) {
+    let line_starts_back = |text: &str, mut at: usize, lines: usize| {
+        for _ in 0..=lines {
+            match text.get(..at.saturating_sub(1)).and_then(|t| t.rfind('\n')) {
+                Some(n) => at = n + 1,
+                None => return 0,
+            }
+        }
+        at
+    };
+    let (a, b) = (before.as_bytes(), after.as_bytes());
+    let same = a.iter().zip(b).take_while(|(x, y)| x == y).count();
+    let left = a.len().min(b.len()) - same;
+    let (ends, others) = (a.iter().rev(), b.iter().rev());
+    let tail = ends.zip(others).take(left).take_while(|(x, y)| x == y).count();
+    let from = line_starts_back(before, same, CONTEXT + 1);
+    let skipped = before.get(..from).map_or(0, |t| t.matches('\n').count());
+    let cut = |text: &'a str| {
+        let rest = text.len() - tail;
+        let behind = text.get(rest..).unwrap_or_default();
+        let lines = behind.match_indices('\n').nth(CONTEXT + 2);
+        let end = lines.map_or(text.len(), |(n, _)| rest + n + 1);
+        text.get(from..end).unwrap_or(text)
+    };
+    // A cut inside a letter is none.
+    match (before.is_char_boundary(before.len() - tail), after.is_char_boundary(after.len() - tail)) {
+        (true, true) => (skipped, cut(before), cut(after)),
+        _ => (0, before, after),
+    }
+}
+
+/// The head of a hunk, its lines counted from the beginning of the file.
+fn moved(head: &str, skipped: usize) -> String {
+    let words = head.split(' ').map(|word| {
+        let Some((sign, numbers)) = word
+            .strip_prefix('-')
+            .map(|n| ('-', n))
+            .or_else(|| word.strip_prefix('+').map(|n| ('+', n)))
+        else {
+            return word.to_owned();
+        };
+        let (line, count) = numbers.split_once(',').unwrap_or((numbers, ""));
+        let line = line.parse::<usize>().unwrap_or(0) + skipped;
+        match count {
+            "" => format!("{sign}{line}"),
+            count => format!("{sign}{line},{count}"),
+        }
+    });
+    words.collect::<Vec<_>>().join(" ")
+}
+
 /// A unified diff, each line as it may be shown.
 fn diff(path: &str, before: &str, after: &str) -> String {
+    let (skipped, before, after) = apart(before, after);
     let diff = TextDiff::from_lines(before, after);
     let path = line_of(path);
-    let shown = diff
-        .unified_diff()
-        .context_radius(3)
-        .missing_newline_hint(false)
-        .header(&path, &path)
-        .to_string();
-    let mut out = String::with_capacity(shown.len());
-    for line in shown.lines() {
+    let mut shown = diff.unified_diff();
+    let shown = shown.context_radius(CONTEXT).missing_newline_hint(false);
+    let mut out = format!("--- {path}\n+++ {path}\n");
+    let hunks: Vec<String> = shown.iter_hunks().map(|hunk| hunk.to_string()).collect();
+    for line in hunks.iter().flat_map(|hunk| hunk.lines()) {
+        if let Some(head) = line.strip_prefix("@@ ") {
+            out.push_str(&format!("@@ {}\n", moved(head, skipped)));
+            continue;
+        }
         // What changes is shown whole: somebody may copy it.
         out.push_str(&match line.starts_with(['+', '-']) {
             true => covered(line),

@@ -18,6 +18,7 @@ mod formats;
 mod judged;
 mod judged_formats;
 mod judged_urls;
+mod lists;
 mod programs;
 mod robust;
 mod syntax;

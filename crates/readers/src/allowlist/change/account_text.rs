@@ -52,6 +52,7 @@ pub(super) fn add(
         at: at..at,
         text: new,
         command: Some(format!("create user '{user}'@'{client}' identified by '…'")),
+        own: None,
     })
 }
 
@@ -75,5 +76,6 @@ pub(super) fn narrow(
         at: account.host_at.clone(),
         text: format!("{quote}{client}{quote}"),
         command: Some(command),
+        own: None,
     })
 }

@@ -23,6 +23,7 @@ pub(super) fn edit(kind: Kind, text: &Text, filter: &Filter, new: &NewAccept) ->
         at: at..at,
         text: line,
         command,
+        own: None,
     })
 }
 

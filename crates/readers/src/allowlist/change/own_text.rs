@@ -52,6 +52,7 @@ pub(super) fn edit(kind: Kind, text: &Text, list: &List, edit: &Edit) -> Option<
         at,
         text: new,
         command: None,
+        own: Some(edit.clone()),
     })
 }
 

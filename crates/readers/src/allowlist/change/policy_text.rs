@@ -69,5 +69,6 @@ pub(super) fn add(
         at: at..at,
         text: new,
         command: None,
+        own: None,
     })
 }

@@ -20,6 +20,7 @@ pub(super) fn edit(sheets: &[Sheet], rules: &HostRules, edit: &RecordEdit) -> Op
                         at: at..at,
                         text: line,
                         command: None,
+                        own: None,
                     })
                 }
                 None => {
@@ -30,6 +31,7 @@ pub(super) fn edit(sheets: &[Sheet], rules: &HostRules, edit: &RecordEdit) -> Op
                         at: at..at,
                         text: format!("{lead}{line}"),
                         command: None,
+                        own: None,
                     })
                 }
             }
@@ -42,6 +44,7 @@ pub(super) fn edit(sheets: &[Sheet], rules: &HostRules, edit: &RecordEdit) -> Op
                 at: record.address_at.clone(),
                 text: format!("{ip}/{length}"),
                 command: None,
+                own: None,
             })
         }
     }
