@@ -87,6 +87,8 @@ pub struct Decision {
     pub barrier: Option<Barrier>,
     /// The rules before that one, and why each did not decide.
     pub passed: Vec<Passed>,
+    /// Whether the far side cannot see the client's address: NAT stands between.
+    pub other_address: bool,
     /// What else is worth saying of this attempt, in sentences without a full stop, each with
     /// the place that it speaks of.
     pub remarks: Vec<(String, Option<Spot>)>,
@@ -101,6 +103,7 @@ impl Decision {
             why: why.into(),
             barrier: None,
             passed: Vec::new(),
+            other_address: false,
             remarks: Vec::new(),
         }
     }

@@ -110,6 +110,16 @@ impl Address {
         })
     }
 
+    /// Whether it is a name that was meant to be an address.
+    pub fn is_mistyped(&self) -> bool {
+        match self {
+            Address::Name(name) => {
+                name.chars().all(|c| c.is_ascii_digit() || c == '.') || name.contains(':')
+            }
+            _ => false,
+        }
+    }
+
     /// Whether bits are set that the mask does not count.
     pub fn has_host_bits(&self) -> bool {
         match self {

@@ -126,6 +126,9 @@ pub struct ListAnswer {
     /// What stands in the way, where it is denied.
     #[serde(skip)]
     pub barrier: Option<Barrier>,
+    /// Whether the far side sees another address: NAT stands between.
+    #[serde(skip)]
+    pub other_address: bool,
     /// What else is to be said of this attempt.
     pub remarks: Vec<ListRemark>,
     /// The rules that were passed over, where they are wanted.
@@ -395,11 +398,17 @@ fn verdict(
                 "In {}, make the change shown below: it lets in {}.{then}",
                 change.file, change.who
             )],
+            None if deciding.is_some_and(|l| l.other_address) => vec![format!(
+                "Find out which public address {client} has towards {}, and ask again with it as --client.",
+                to.ip()
+            )],
             None => known.fix.iter().map(|f| (*f).to_owned()).collect(),
         };
         verdict.handover = handover(client, to, deciding, place.as_deref(), known.owner);
     }
-    let untold = deciding.map_or(Vec::new(), |list| untold(&list.kind, command));
+    let untold = deciding
+        .filter(|list| list.rule.is_some() || list.kind.starts_with("accounts"))
+        .map_or(Vec::new(), |list| untold(&list.kind, command));
     let open_words = match untold.is_empty() {
         true => "What it depends on stands in no option and not in the file: look it up, or try the connection with chronaxis diagnose.".to_owned(),
         false => format!(
@@ -411,6 +420,9 @@ fn verdict(
         question: "allow-list".to_owned(),
         what: match answer {
             ShownAnswer::Allowed => "If the connection fails all the same, the list that is in force may be another one: compare it with this file.".to_owned(),
+            ShownAnswer::Denied if deciding.is_some_and(|l| l.other_address) => {
+                "With that address in the place of this one:".to_owned()
+            }
             ShownAnswer::Denied => "After the change, this command should say allowed.".to_owned(),
             ShownAnswer::Unknown => open_words,
         },

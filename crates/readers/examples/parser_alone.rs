@@ -1,7 +1,10 @@
 //! Parses a file with the library of its format, and does nothing else: what reading a list
 //! is measured against.
 
-#![allow(clippy::expect_used, reason = "a measurement that cannot go on says so")]
+#![allow(
+    clippy::expect_used,
+    reason = "a measurement that cannot go on says so"
+)]
 
 fn main() {
     let path = std::env::args().nth(1).expect("a file");

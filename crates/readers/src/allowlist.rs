@@ -30,6 +30,8 @@ pub use chain::Chain;
 pub use change::{Change, close, let_in};
 pub use place::{line_of, place};
 
+use chronaxis_model::settings::Place;
+
 use crate::node;
 use crate::text::Text;
 
@@ -156,6 +158,23 @@ pub struct Reading {
     pub rules: Rules,
 }
 
+impl Reading {
+    /// The place of a spot. Tables of accounts can have columns with secrets: of them no line
+    /// is shown.
+    pub fn place(&self, spot: &Spot) -> Option<Place> {
+        let found = place(&self.sheets, spot)?;
+        match self.kind {
+            Kind::AccountsCsv | Kind::AccountsJson => Some(Place {
+                excerpt: String::new(),
+                at: 0,
+                width: 1,
+                ..found
+            }),
+            _ => Some(found),
+        }
+    }
+}
+
 impl Rules {
     /// What they say of an attempt; with every rule that was passed over if `keep`.
     pub fn decide(&self, attempt: &Attempt, keep: bool) -> Decision {
@@ -252,7 +271,9 @@ const KINDS: &str = "an allow-list of Chronaxis (TOML, YAML, JSON, CSV), a pg_hb
 fn kind(path: &str, whole: &str) -> Result<Kind, Broken> {
     /// What tells the kind stands near the beginning.
     const HEAD: usize = 256 * 1024;
-    let end = (0..=HEAD.min(whole.len())).rev().find(|n| whole.is_char_boundary(*n));
+    let end = (0..=HEAD.min(whole.len()))
+        .rev()
+        .find(|n| whole.is_char_boundary(*n));
     let text = whole.get(..end.unwrap_or(0)).unwrap_or_default();
     let mut lines = text.lines().map(str::trim);
     let first = lines.find(|l| !l.is_empty() && !l.starts_with(['#', ';']) && *l != "---");

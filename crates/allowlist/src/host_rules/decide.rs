@@ -97,6 +97,10 @@ fn address(record: &Record, attempt: &Attempt) -> Fits {
                 }),
             }
         }
+        // No machine is called like an address.
+        Some(address) if address.is_mistyped() => {
+            no("its address is none, and the server takes it for the name of a host".to_owned())
+        }
         Some(Address::Name(name)) => Fits::Maybe(format!(
             "it depends on the name that the server finds for {client}, and whether that is {name}"
         )),

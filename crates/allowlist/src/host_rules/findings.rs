@@ -25,6 +25,21 @@ pub fn findings(rules: &HostRules) -> Vec<Finding> {
             }
             of_range(&block, host_bits, "the address", &at, &mut out);
         }
+        if record.address.as_ref().is_some_and(Address::is_mistyped) {
+            let text = "this record never counts: its address is none, and the server takes it for the name of a host";
+            let found = Finding::cause(CauseId::AllowListRuleOff, text.to_owned(), spot.clone());
+            out.push(found);
+        }
+        for name in record.databases.iter().chain(&record.users) {
+            if name.quoted && matches!(name.text.as_str(), "all" | "sameuser" | "samerole") {
+                let text = format!(
+                    "\"{}\" in quotes is a name like any other here, not the word for everything",
+                    name.text
+                );
+                let found = Finding::cause(CauseId::AllowListRuleOff, text, spot.clone());
+                out.push(found);
+            }
+        }
         if open_to_all(record) {
             let who = match record.method.as_str() {
                 "trust" => " and asks for no password",

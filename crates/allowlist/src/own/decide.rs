@@ -335,11 +335,23 @@ fn barrier(
         }
         return Barrier::NotCovered;
     }
+    // A rule for everybody and another port says nothing of this client, where there are
+    // rules for this port.
+    let for_port = list.rules.iter().any(|r| {
+        r.action == Action::Allow
+            && r.direction == request.direction
+            && r.protocol.takes_tcp()
+            && r.ports.has(request.ports.0)
+    });
+    let names = |rule: &Rule| {
+        let mut blocks = rule.peers.iter().map(|p| p.block);
+        blocks.any(|b| !b.is_all() && b.has(request.peer))
+    };
     let other = judged
         .passed
         .iter()
         .filter_map(allows)
-        .find(|(_, _, m)| *m == Miss::Port);
+        .find(|(_, r, m)| *m == Miss::Port && (names(r) || !for_port));
     let other = other.or_else(|| {
         judged.passed.iter().filter_map(allows).find(|(_, r, m)| {
             let here = r.peers.iter().any(|p| p.block.has(request.peer));
@@ -426,6 +438,7 @@ fn nearest(list: &List, request: &Packet, attempt: &Attempt, decision: &mut Deci
                 attempt.to.ip()
             );
             decision.remarks.push((text, None));
+            decision.other_address = true;
         }
     }
 }

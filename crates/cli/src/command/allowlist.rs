@@ -87,7 +87,7 @@ fn common(args: &args::Allowlist) -> Result<Attempt, Failure> {
 }
 
 fn place(read: &Reading, spot: Option<&Spot>) -> Option<Place> {
-    lists::place(&read.sheets, spot?)
+    read.place(spot?)
 }
 
 fn shown(read: &Reading, rule: &Rule) -> ShownRule {
@@ -112,6 +112,7 @@ fn answer(read: &Reading, decision: &Decision) -> ListAnswer {
         rule: decision.rule.as_ref().map(|rule| shown(read, rule)),
         why: decision.why.clone(),
         barrier: decision.barrier,
+        other_address: decision.other_address,
         remarks: decision
             .remarks
             .iter()
@@ -156,10 +157,13 @@ fn changes(read: &[Reading], decided: &[Decision], attempt: &Attempt) -> Vec<Sho
         .iter()
         .zip(decided)
         .filter_map(|(one, decision)| match decision.answer {
+            // The change would be for an address that the far side never sees.
+            Answer::Denied if decision.other_address => None,
             Answer::Denied => {
                 lists::let_in(one, attempt, &Files).map(|change| of("let-in", change))
             }
-            _ => lists::close(one, attempt, &Files).map(|change| of("close", change)),
+            Answer::Allowed => lists::close(one, attempt, &Files).map(|change| of("close", change)),
+            Answer::Unknown => None,
         });
     each.collect()
 }

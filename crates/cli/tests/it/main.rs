@@ -26,6 +26,7 @@ mod mysql_stand_in;
 mod namespaces;
 mod namespaces_crossings;
 mod namespaces_departure;
+mod namespaces_lists;
 mod namespaces_way;
 mod options;
 mod output;

@@ -196,6 +196,7 @@ fn of_list(list: &ListAnswer, all: bool) -> Vec<Block> {
             };
             entries.text(key, placed(&rule.text, rule.place.as_ref()));
         }
+        None if list.answer == ShownAnswer::Unknown => {}
         None => entries.text("decides", "what the list does when no rule fits"),
     }
     entries.text("why", visible(&list.why));

@@ -19,6 +19,7 @@ const IMPURE: [&str; 9] = [
 fn no_io_crate_is_in_the_trees() {
     for (pure, known) in [
         ("chronaxis-model", "zeroize"),
+        ("chronaxis-allowlist", "prefix-trie"),
         ("chronaxis-engines", "sha2"),
         ("chronaxis-diagnosis", "chronaxis-engines"),
         ("chronaxis-readers", "tree-sitter"),

@@ -261,6 +261,22 @@ const BACKING: &[(&str, &[&str])] = &[
         &["private-no-way"],
     ),
     (
+        "namespaces_lists::a_list_that_a_filter_keeps",
+        &[
+            "list-without-client",
+            "list-for-other-port",
+            "list-rule-ended",
+        ],
+    ),
+    (
+        "namespaces_lists::a_way_back_that_is_closed",
+        &["list-without-way-back"],
+    ),
+    (
+        "namespaces_lists::a_list_that_is_not_the_reason",
+        &["list-not-in-force", "list-lets-in", "list-of-host-rules"],
+    ),
+    (
         "namespaces_crossings::filters_at_either_end",
         &["host-says-prohibited", "own-filter-drops-all"],
     ),

@@ -185,6 +185,9 @@ fn changed(
     }
     let file = reading.sheets.get(sheet)?.path.clone();
     let diff = match reading.kind {
+        super::Kind::AccountsCsv | super::Kind::AccountsJson => {
+            diff(&file, &table_of(&reading.rules), &table_of(&now.1))
+        }
         // Such a file is one line; a line for each of its objects can be read.
         super::Kind::Nftables => diff(&file, &lines_of_objects(before), &lines_of_objects(&text)),
         _ => diff(&file, before, &text),
@@ -202,7 +205,12 @@ fn changed(
 fn applied(text: &str, edit: &TextEdit) -> Option<String> {
     let mut out = String::with_capacity(text.len() + edit.text.len());
     out.push_str(text.get(..edit.at.start)?);
-    out.push_str(&edit.text);
+    // What is new ends its lines as the rest of the file does.
+    let first = text.split_inclusive('\n').next().unwrap_or_default();
+    match first.ends_with("\r\n") {
+        true => out.push_str(&edit.text.replace('\n', "\r\n")),
+        false => out.push_str(&edit.text),
+    }
     out.push_str(text.get(edit.at.end..)?);
     Some(out)
 }
@@ -248,6 +256,17 @@ fn again(
     Some((sheets, rules))
 }
 
+/// A table of accounts with no other columns than user and host: others can hold secrets.
+fn table_of(rules: &Rules) -> String {
+    let mut out = String::from("user,host\n");
+    if let Rules::Accounts(list) = rules {
+        for account in &list.accounts {
+            out.push_str(&format!("{},{}\n", account.user, account.host));
+        }
+    }
+    out
+}
+
 /// The same JSON with a line for each object of its list.
 fn lines_of_objects(text: &str) -> String {
     let mut out = text.to_owned();
@@ -284,7 +303,11 @@ fn apart<'a>(before: &'a str, after: &'a str) -> (usize, &'a str, &'a str) {
     let same = a.iter().zip(b).take_while(|(x, y)| x == y).count();
     let left = a.len().min(b.len()) - same;
     let (ends, others) = (a.iter().rev(), b.iter().rev());
-    let tail = ends.zip(others).take(left).take_while(|(x, y)| x == y).count();
+    let tail = ends
+        .zip(others)
+        .take(left)
+        .take_while(|(x, y)| x == y)
+        .count();
     let from = line_starts_back(before, same, CONTEXT + 1);
     let skipped = before.get(..from).map_or(0, |t| t.matches('\n').count());
     let cut = |text: &'a str| {
@@ -295,7 +318,10 @@ fn apart<'a>(before: &'a str, after: &'a str) -> (usize, &'a str, &'a str) {
         text.get(from..end).unwrap_or(text)
     };
     // A cut inside a letter is none.
-    match (before.is_char_boundary(before.len() - tail), after.is_char_boundary(after.len() - tail)) {
+    match (
+        before.is_char_boundary(before.len() - tail),
+        after.is_char_boundary(after.len() - tail),
+    ) {
         (true, true) => (skipped, cut(before), cut(after)),
         _ => (0, before, after),
     }

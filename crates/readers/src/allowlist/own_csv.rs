@@ -128,6 +128,10 @@ pub(super) fn read(text: &str) -> Result<List, Broken> {
             draft.head(&name, &place, value.trim(), &place)?;
         }
     }
+    if table.names.iter().any(|name| name.contains(';')) {
+        let what = "the columns are separated by semicolons";
+        return Err(Broken::new(table.from, what, "commas (RFC 4180)"));
+    }
     for name in &table.names {
         if !KEYS.contains(&name.as_str()) {
             return Err(unknown(name, &(table.from..table.from), &KEYS));

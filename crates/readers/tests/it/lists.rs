@@ -63,7 +63,10 @@ fn ask(path: &str, text: &str) {
         for rule in decision.rule.iter().chain(passed) {
             rule.spot.iter().for_each(|spot| inside(&reading, spot));
         }
-        let remarks = decision.remarks.iter().filter_map(|(_, spot)| spot.as_ref());
+        let remarks = decision
+            .remarks
+            .iter()
+            .filter_map(|(_, spot)| spot.as_ref());
         remarks.for_each(|spot| inside(&reading, spot));
         for finding in reading.rules.findings(&attempt) {
             finding.spot.iter().for_each(|spot| inside(&reading, spot));
@@ -79,27 +82,64 @@ fn ask(path: &str, text: &str) {
 
 fn piece() -> impl Strategy<Value = String> {
     let known = prop::sample::select(vec![
-        "[[rule]]\n", "[allowlist]\n", "peers = [\"10.8.0.0/16\"]\n", "ports = \"5432\"\n",
-        "peers = [\"::/0\", \"0.0.0.0/0\"]\n", "action = \"deny\"\n", "enabled = false\n",
-        "kind = \"stateless\"\n", "order = \"priority\"\n", "priority = 3\n",
-        "direction = \"outbound\"\n", "rule:\n", "  - peers: [10.8.0.0/16]\n",
-        "    ports: 5432\n", "  - {peers: [\"::/0\"], action: deny}\n", "allowlist:\n",
-        "{\"rule\": [", "{\"peers\": [\"10.8.0.0/16\"], \"ports\": \"1-9\"}", ",", "]}",
-        "direction,action,peers,ports\n", "inbound,allow,10.8.0.0/16 ::/0,5432\n",
-        "inbound,deny,0.0.0.0/0,\n", "# kind: stateless\n",
-        "host all all 10.8.0.0/16 md5\n", "hostssl sailings purser 0.0.0.0/0 trust\n",
-        "host all +staff samenet reject\n", "local all all peer\n", "\\\n", "# note\n", "\"",
-        "*filter\n", ":INPUT DROP [0:0]\n", ":x - [0:0]\n", "-A INPUT -s 10.8.0.0/16 -j ACCEPT\n",
-        "-A INPUT -p tcp -m tcp --dport 5432 -j x\n", "-A x -j RETURN\n", "-A x -g x\n", "COMMIT\n",
-        "-A INPUT -m limit --limit 1/s -j ACCEPT\n", "-A INPUT ! -i lo -j DROP\n",
+        "[[rule]]\n",
+        "[allowlist]\n",
+        "peers = [\"10.8.0.0/16\"]\n",
+        "ports = \"5432\"\n",
+        "peers = [\"::/0\", \"0.0.0.0/0\"]\n",
+        "action = \"deny\"\n",
+        "enabled = false\n",
+        "kind = \"stateless\"\n",
+        "order = \"priority\"\n",
+        "priority = 3\n",
+        "direction = \"outbound\"\n",
+        "rule:\n",
+        "  - peers: [10.8.0.0/16]\n",
+        "    ports: 5432\n",
+        "  - {peers: [\"::/0\"], action: deny}\n",
+        "allowlist:\n",
+        "{\"rule\": [",
+        "{\"peers\": [\"10.8.0.0/16\"], \"ports\": \"1-9\"}",
+        ",",
+        "]}",
+        "direction,action,peers,ports\n",
+        "inbound,allow,10.8.0.0/16 ::/0,5432\n",
+        "inbound,deny,0.0.0.0/0,\n",
+        "# kind: stateless\n",
+        "host all all 10.8.0.0/16 md5\n",
+        "hostssl sailings purser 0.0.0.0/0 trust\n",
+        "host all +staff samenet reject\n",
+        "local all all peer\n",
+        "\\\n",
+        "# note\n",
+        "\"",
+        "*filter\n",
+        ":INPUT DROP [0:0]\n",
+        ":x - [0:0]\n",
+        "-A INPUT -s 10.8.0.0/16 -j ACCEPT\n",
+        "-A INPUT -p tcp -m tcp --dport 5432 -j x\n",
+        "-A x -j RETURN\n",
+        "-A x -g x\n",
+        "COMMIT\n",
+        "-A INPUT -m limit --limit 1/s -j ACCEPT\n",
+        "-A INPUT ! -i lo -j DROP\n",
         "{\"nftables\": [",
         "{\"chain\": {\"family\": \"inet\", \"table\": \"t\", \"name\": \"c\", \"hook\": \"input\", \"prio\": 0, \"policy\": \"drop\"}}",
         "{\"rule\": {\"family\": \"inet\", \"table\": \"t\", \"chain\": \"c\", \"expr\": [{\"jump\": {\"target\": \"c\"}}]}}",
         "{\"rule\": {\"family\": \"inet\", \"table\": \"t\", \"chain\": \"c\", \"expr\": [{\"match\": {\"op\": \"==\", \"left\": {\"payload\": {\"protocol\": \"tcp\", \"field\": \"dport\"}}, \"right\": {\"set\": [5432, {\"range\": [9, 1]}]}}}, {\"accept\": null}]}}",
-        "user,host\n", "purser,10.8.%\n", ",%\n", "purser,\n",
+        "user,host\n",
+        "purser,10.8.%\n",
+        ",%\n",
+        "purser,\n",
         "apiVersion: networking.k8s.io/v1\nkind: NetworkPolicy\nspec:\n  podSelector: {}\n",
         "  ingress:\n    - from:\n        - ipBlock: {cidr: 10.8.0.0/16}\n",
-        "---\n", "é", "\u{202e}", "\0", "\t", "  ", "\r\n",
+        "---\n",
+        "é",
+        "\u{202e}",
+        "\0",
+        "\t",
+        "  ",
+        "\r\n",
     ]);
     prop_oneof![9 => known.prop_map(str::to_owned), 1 => "\\PC{0,12}"]
 }
