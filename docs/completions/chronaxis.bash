@@ -16,6 +16,9 @@ _chronaxis() {
             ",$1")
                 cmd="chronaxis"
                 ;;
+            chronaxis,allowlist)
+                cmd="chronaxis__subcmd__allowlist"
+                ;;
             chronaxis,causes)
                 cmd="chronaxis__subcmd__causes"
                 ;;
@@ -36,6 +39,9 @@ _chronaxis() {
                 ;;
             chronaxis,settings)
                 cmd="chronaxis__subcmd__settings"
+                ;;
+            chronaxis__subcmd__help,allowlist)
+                cmd="chronaxis__subcmd__help__subcmd__allowlist"
                 ;;
             chronaxis__subcmd__help,causes)
                 cmd="chronaxis__subcmd__help__subcmd__causes"
@@ -89,12 +95,74 @@ _chronaxis() {
 
     case "${cmd}" in
         chronaxis)
-            opts="-h -V --help --version diagnose settings listeners causes lab demo help"
+            opts="-h -V --help --version diagnose settings allowlist listeners causes lab demo help"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 1 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
             fi
             case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__allowlist)
+            opts="-v -h -V --rules --client --to --matrix --between --user --database --encrypted --interface --client-labels --to-labels --verbose --output --plain --help --version"
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                --rules)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --client)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --to)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --matrix)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --between)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --user)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --database)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --encrypted)
+                    COMPREPLY=($(compgen -W "yes no" -- "${cur}"))
+                    return 0
+                    ;;
+                --interface)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --client-labels)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --to-labels)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --output)
+                    COMPREPLY=($(compgen -W "text json csv" -- "${cur}"))
+                    return 0
+                    ;;
                 *)
                     COMPREPLY=()
                     ;;
@@ -135,7 +203,7 @@ _chronaxis() {
             return 0
             ;;
         chronaxis__subcmd__diagnose)
-            opts="-v -q -h -V --targets --resolver --environment --engine --user --database --password-stdin --password-file --until --attempts --patience --deadline --allow-plaintext --allow-server-key --ca --try-repairs --dry-run --output --save --plain --verbose --quiet --help --version"
+            opts="-v -q -h -V --targets --resolver --environment --engine --user --database --password-stdin --password-file --until --attempts --patience --deadline --allow-plaintext --allow-server-key --ca --rules --client-address --try-repairs --dry-run --output --save --plain --verbose --quiet --help --version"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
@@ -189,6 +257,14 @@ _chronaxis() {
                     COMPREPLY=($(compgen -f "${cur}"))
                     return 0
                     ;;
+                --rules)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --client-address)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
                 --output)
                     COMPREPLY=($(compgen -W "text json markdown" -- "${cur}"))
                     return 0
@@ -205,8 +281,22 @@ _chronaxis() {
             return 0
             ;;
         chronaxis__subcmd__help)
-            opts="diagnose settings listeners causes lab demo help"
+            opts="diagnose settings allowlist listeners causes lab demo help"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__help__subcmd__allowlist)
+            opts=""
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 3 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
             fi

@@ -28,6 +28,7 @@ complete -c chronaxis -n "__fish_chronaxis_needs_command" -s h -l help -d 'Print
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -s V -l version -d 'Print version'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "diagnose" -d 'Tests each target layer by layer and says what is wrong'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "settings" -d 'Finds every connection described in files or folders, checks each, shows where they disagree'
+complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "allowlist" -d 'Says whether a list of rules lets a client through, by which rule, and what would have to change'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "listeners" -d 'Shows what is listening on this machine: addresses, accounts and programs'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "causes" -d 'Lists the known causes: what each looks like, how to tell it apart, and who can fix it'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "lab" -d 'Simulated servers with known faults: lists the scenes, or runs them'
@@ -45,6 +46,8 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l attempt
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l patience -d 'How long to wait for one complete answer, in seconds' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l deadline -d 'Time limit for one target, in seconds' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l ca -d 'A PEM file with the CA certificates to trust, instead of those that the client would trust' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l rules -d 'A list of rules on the way, or the server\'s own: an allow-list of chronaxis\'s format or a pg_hba.conf; several are a chain' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l client-address -d 'This machine\'s address as the far side sees it, where NAT changes it' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l output -d 'The form of the output' -r -f -a "text\t'For people'
 json\t'The case, one JSON object per target'
 markdown\t'For a ticket or a wiki page'"
@@ -72,6 +75,25 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l running
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l plain -d 'No colour'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -s h -l help -d 'Print help (see more with \'--help\')'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -s V -l version -d 'Print version'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l rules -d 'A file with rules; several are a chain, and the first that denies decides' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l client -d 'The client\'s address, as the far side sees it' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l to -d 'Where it wants to go: an address with a port, IPv6 in brackets' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l matrix -d 'Who reaches what: a CSV file with the columns client and to; exit status 1 if any is denied' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l between -d 'Two versions of a list: exactly who gains and who loses access to which ports; exit status 1 if anything changed' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l user -d 'The account, for lists that distinguish accounts' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l database -d 'The database, for lists that distinguish databases' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l encrypted -d 'Whether the connection is encrypted, for lists that distinguish it' -r -f -a "yes\t'It is'
+no\t'It is not'"
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l interface -d 'The interface by which it comes in, for lists that distinguish interfaces' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l client-labels -d 'The client\'s labels, where it is a workload of a cluster; its namespace\'s name as kubernetes.io/metadata.name' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l to-labels -d 'The labels of what it wants to reach' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l output -d 'The form of the output' -r -f -a "text\t'For people'
+json\t'One JSON object'
+csv\t'A line for each pair or difference (--matrix, --between)'"
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -s v -l verbose -d 'Show every rule that was passed over, and why'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l plain -d 'No colour'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -s h -l help -d 'Print help (see more with \'--help\')'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -s V -l version -d 'Print version'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand listeners" -l output -d 'The form of the output' -r -f -a "text\t'For people'
 json\t'One JSON object'"
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand listeners" -l ask -d 'Ask each one which protocol it speaks'
@@ -99,12 +121,13 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand demo" -l plain -d 'No colour'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand demo" -s h -l help -d 'Print help (see more with \'--help\')'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand demo" -s V -l version -d 'Print version'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "diagnose" -d 'Tests each target layer by layer and says what is wrong'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "settings" -d 'Finds every connection described in files or folders, checks each, shows where they disagree'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "listeners" -d 'Shows what is listening on this machine: addresses, accounts and programs'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "causes" -d 'Lists the known causes: what each looks like, how to tell it apart, and who can fix it'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "lab" -d 'Simulated servers with known faults: lists the scenes, or runs them'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "demo" -d 'Runs every scene, diagnoses it, and compares the result with what is expected'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings listeners causes lab demo help" -f -a "help" -d 'Print this message or the help of the given subcommand(s)'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings allowlist listeners causes lab demo help" -f -a "diagnose" -d 'Tests each target layer by layer and says what is wrong'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings allowlist listeners causes lab demo help" -f -a "settings" -d 'Finds every connection described in files or folders, checks each, shows where they disagree'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings allowlist listeners causes lab demo help" -f -a "allowlist" -d 'Says whether a list of rules lets a client through, by which rule, and what would have to change'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings allowlist listeners causes lab demo help" -f -a "listeners" -d 'Shows what is listening on this machine: addresses, accounts and programs'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings allowlist listeners causes lab demo help" -f -a "causes" -d 'Lists the known causes: what each looks like, how to tell it apart, and who can fix it'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings allowlist listeners causes lab demo help" -f -a "lab" -d 'Simulated servers with known faults: lists the scenes, or runs them'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings allowlist listeners causes lab demo help" -f -a "demo" -d 'Runs every scene, diagnoses it, and compares the result with what is expected'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings allowlist listeners causes lab demo help" -f -a "help" -d 'Print this message or the help of the given subcommand(s)'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and __fish_seen_subcommand_from lab" -f -a "list" -d 'Lists the scenes: where each can be run, and what the diagnosis must be'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and __fish_seen_subcommand_from lab" -f -a "start" -d 'Runs the servers of scenes on free loopback ports until interrupted, and prints their targets'

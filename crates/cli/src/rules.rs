@@ -5,7 +5,7 @@ use std::net::{IpAddr, SocketAddr};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-use chronaxis_allowlist::attempt::Labels;
+use chronaxis_allowlist::attempt::{Attempt, Labels};
 use chronaxis_allowlist::chain::Lists;
 use chronaxis_model::shown;
 use chronaxis_readers::allowlist::{self, Broken, Chain, Others, Reading};
@@ -42,28 +42,53 @@ impl Others for Files {
 }
 
 /// Reads a list.
-pub(crate) fn list(path: &PathBuf) -> Result<Reading, Failure> {
+pub(crate) fn list(path: &Path) -> Result<Reading, Failure> {
+    list_for(path, None)
+}
+
+/// Reads a list; where it breaks off, what the rules before that say of an attempt is told.
+pub(crate) fn list_for(path: &Path, attempt: Option<&Attempt>) -> Result<Reading, Failure> {
     let text = text(path)?;
     let shown = path.to_string_lossy().into_owned();
     allowlist::read(&shown, text, &Files).map_err(|(sheets, why)| {
         let sheet = sheets.get(why.sheet);
-        let file = sheet.map_or_else(|| path.clone(), |s| PathBuf::from(&s.path));
-        broken(&file, sheet.map(|s| &s.text), why)
+        let file = sheet.map_or_else(|| path.to_owned(), |s| PathBuf::from(&s.path));
+        let until = attempt.filter(|_| why.sheet == 0).and_then(|attempt| {
+            let text = &sheet?.text.string;
+            let (read, decision) =
+                allowlist::before_the_break(&shown, text, why.at, attempt, &Files)?;
+            let spot = decision.rule?.spot?;
+            let (line, _) = allowlist::position(&read.sheets, &spot);
+            Some(format!(
+                ". The rules before that can be read, and decide: {} is {} by the one in line {line}",
+                attempt.client,
+                decision.answer.as_str()
+            ))
+        });
+        let failure = broken(&file, sheet.map(|s| &s.text), why);
+        match (failure, until) {
+            (Failure::List { place, what, expected }, Some(until)) => Failure::List {
+                place,
+                what,
+                expected: format!("{expected}{until}"),
+            },
+            (failure, _) => failure,
+        }
     })
 }
 
 /// Reads a file of another kind.
 pub(crate) fn read<T>(
-    path: &PathBuf,
+    path: &Path,
     read: impl FnOnce(&str) -> Result<T, Broken>,
 ) -> Result<T, Failure> {
     let text = text(path)?;
     read(&text.string).map_err(|why| broken(path, Some(&text), why))
 }
 
-fn text(path: &PathBuf) -> Result<Text, Failure> {
+fn text(path: &Path) -> Result<Text, Failure> {
     let bytes = input::whole(path, LARGEST).map_err(|cause| Failure::File {
-        path: path.clone(),
+        path: path.to_owned(),
         cause,
     })?;
     Text::decode(&bytes).map_err(|_| Failure::List {
@@ -87,7 +112,10 @@ pub(crate) fn chain(
     files: &[PathBuf],
     client: Option<&str>,
 ) -> Result<Option<Arc<dyn Lists>>, Failure> {
-    let lists: Vec<Reading> = files.iter().map(list).collect::<Result<_, _>>()?;
+    let lists: Vec<Reading> = files
+        .iter()
+        .map(|file| list(file))
+        .collect::<Result<_, _>>()?;
     let client = client
         .map(|text| self::client("--client-address", text))
         .transpose()?;

@@ -17,7 +17,7 @@ mod policies;
 use std::net::SocketAddr;
 
 use chronaxis_allowlist::accounts::{self as account_list, Accounts};
-use chronaxis_allowlist::answer::{Decision, Spot};
+use chronaxis_allowlist::answer::{Answer, Decision, Spot};
 use chronaxis_allowlist::attempt::Attempt;
 use chronaxis_allowlist::host_rules::{self, HostRules};
 use chronaxis_allowlist::own::findings::Finding;
@@ -224,6 +224,35 @@ pub fn read(path: &str, text: Text, others: &dyn Others) -> Result<Reading, (Vec
         }),
         Err(broken) => Err((sheets, broken)),
     }
+}
+
+/// What a list says of an attempt by the rules before the byte at which it breaks off: only
+/// where one of them decides, and nothing that follows could change that.
+pub fn before_the_break(
+    path: &str,
+    text: &str,
+    at: usize,
+    attempt: &Attempt,
+    others: &dyn Others,
+) -> Option<(Reading, Decision)> {
+    let head = text.get(..at)?;
+    let cut = match kind(path, text).ok()? {
+        Kind::OwnToml => head.rfind("[[rule]]")?,
+        Kind::OwnCsv | Kind::HostRules => head.rfind('\n').map(|n| n + 1)?,
+        _ => return None,
+    };
+    let head = Text::new(head.get(..cut)?.to_owned());
+    let reading = read(path, head, others).ok()?;
+    let in_order = match &reading.rules {
+        // A later rule may have a lower number, or allow what an earlier one denies; and what
+        // is said of the list itself stands at its head.
+        Rules::Own(list) => list.order == own_list::Order::FirstMatch && list.stateful,
+        Rules::Host(_) => true,
+        _ => false,
+    };
+    let decision = reading.rules.decide(attempt, false);
+    let decided = decision.rule.is_some() && decision.answer != Answer::Unknown;
+    (in_order && decided).then_some((reading, decision))
 }
 
 fn read_sheets(sheets: &mut Vec<Sheet>, others: &dyn Others) -> Result<(Kind, Rules), Broken> {

@@ -11,10 +11,13 @@ use crate::own::findings::{Finding, of_range};
 /// records that say the same are found.
 const MOST_COMPARED: usize = 2_000;
 
+/// For what a record is.
+type For<'a> = (Kind, &'a [Name], &'a [Name], Option<&'a Address>);
+
 /// Everything that is found, in the order of the records.
 pub fn findings(rules: &HostRules) -> Vec<Finding> {
     let mut out = Vec::new();
-    let mut seen: BTreeMap<(Kind, &[Name], &[Name], Option<&Address>), usize> = BTreeMap::new();
+    let mut seen: BTreeMap<For<'_>, usize> = BTreeMap::new();
     for (index, record) in rules.records.iter().enumerate() {
         let spot = record.spot.clone();
         if let Some(block) = record.address.as_ref().and_then(Address::block) {

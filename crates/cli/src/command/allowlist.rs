@@ -26,11 +26,9 @@ pub(crate) fn run(args: &args::Allowlist) -> Result<u8, Failure> {
     }
     let form = form(args.output)?;
     let attempt = attempt(args)?;
-    let read: Vec<Reading> = args
-        .rules
-        .iter()
-        .map(rules::list)
-        .collect::<Result<_, _>>()?;
+    let read = args.rules.iter();
+    let read = read.map(|file| rules::list_for(file, Some(&attempt)));
+    let read: Vec<Reading> = read.collect::<Result<_, _>>()?;
     let decided: Vec<Decision> = read
         .iter()
         .map(|one| one.rules.decide(&attempt, args.verbose))

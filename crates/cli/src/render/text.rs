@@ -227,7 +227,9 @@ fn entries(out: &mut dyn Write, all: &[Entry]) -> io::Result<()> {
 fn diff(out: &mut dyn Write, key: &str, lines: &[String]) -> io::Result<()> {
     for (index, line) in lines.iter().enumerate() {
         let key = if index == 0 { key } else { "" };
+        let head = ["--- ", "+++ ", "@@ "].iter().any(|h| line.starts_with(h));
         let style = match line.chars().next() {
+            _ if head => DIM,
             Some('+') => GOOD,
             Some('-') => BAD,
             _ => Style::new(),

@@ -295,6 +295,30 @@ fn bad_lists_are_refused_with_their_place() {
         assert_eq!(ran.stdout, "");
         assert!(!ran.stderr.contains("tide-table"), "{}", ran.stderr);
     }
+    // What stands before the break still decides, and is said.
+    let broken = folder(&[(
+        "a.toml",
+        "[[rule]]\nports = \"5432\"\npeers = [\"10.8.0.0/16\"]\n\n[[rule]]\npeers = [\"10.9.0.0/99\"]\n",
+    )]);
+    let of = |client: &str| {
+        let words = [
+            "allowlist",
+            "--rules",
+            "a.toml",
+            "--client",
+            client,
+            TO[0],
+            TO[1],
+        ];
+        run(broken.path(), &words).stderr
+    };
+    let said = "10.8.4.7 is allowed by the one in line 1";
+    assert!(of("10.8.4.7").contains(said), "{}", of("10.8.4.7"));
+    assert!(
+        !of("192.0.2.9").contains("can be read"),
+        "{}",
+        of("192.0.2.9")
+    );
     let folder = examples();
     for (words, expected) in [
         (

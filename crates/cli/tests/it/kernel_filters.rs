@@ -94,6 +94,7 @@ fn compare(ground: &Ground, text: &str, attempts: &[Attempt], source: &str, tall
     }
 }
 
+#[allow(clippy::print_stdout, reason = "the figures of a run")]
 fn conclude(kind: &str, tally: &Tally, made: &Made) {
     let all = tally.allowed + tally.denied + tally.unknown + tally.wrong.len();
     println!(

@@ -1,5 +1,6 @@
 //! Two versions of a list of any kind: who gains access, and who loses it.
 
+use std::collections::BTreeMap;
 use std::net::SocketAddr;
 
 use chronaxis_allowlist::answer::{Answer, Rule};
@@ -118,9 +119,8 @@ pub fn between(
 }
 
 fn own(old: &List, new: &List, common: &Attempt) -> Vec<Difference> {
-    let rule = |list: &List, index: Option<usize>| {
-        index.and_then(|i| Some(list.rules.get(i)?.shown(i + 1)))
-    };
+    let mut before = Words::default();
+    let mut after = Words::default();
     let found = of_own(old, new, common.today).into_iter();
     found
         .map(|d| Difference {
@@ -130,10 +130,26 @@ fn own(old: &List, new: &List, common: &Attempt) -> Vec<Difference> {
             },
             clients: d.clients,
             ports: d.ports,
-            old: rule(old, d.old),
-            new: rule(new, d.new),
+            old: before.of(old, d.old),
+            new: after.of(new, d.new),
         })
         .collect()
+}
+
+/// What rules say, in words: each once.
+#[derive(Default)]
+struct Words(BTreeMap<usize, Rule>);
+
+impl Words {
+    fn of(&mut self, list: &List, index: Option<usize>) -> Option<Rule> {
+        let index = index?;
+        if let Some(known) = self.0.get(&index) {
+            return Some(known.clone());
+        }
+        let rule = list.rules.get(index)?.shown(index + 1);
+        self.0.insert(index, rule.clone());
+        Some(rule)
+    }
 }
 
 /// Asks both lists for the first address and port of every run.

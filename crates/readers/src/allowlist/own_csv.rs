@@ -22,6 +22,9 @@ pub(super) fn header(text: &str) -> Option<Range<usize>> {
     None
 }
 
+/// A line: its place, and its cells.
+pub(super) type Line = (Range<usize>, Vec<String>);
+
 /// A table in a text: its header, and each line with the byte at which it begins.
 pub(super) struct Table<'a> {
     pub(super) text: &'a str,
@@ -54,7 +57,7 @@ impl<'a> Table<'a> {
     }
 
     /// The next line, its place, and its cells.
-    pub(super) fn next(&mut self) -> Option<Result<(Range<usize>, Vec<String>), Broken>> {
+    pub(super) fn next(&mut self) -> Option<Result<Line, Broken>> {
         let mut record = ByteRecord::new();
         loop {
             let position = self.from + self.reader.position().byte() as usize;

@@ -1,11 +1,13 @@
 //! Questions to lists about many clients at one time: who reaches what, and what differs
 //! between two versions.
 
+use std::collections::BTreeMap;
 use std::io::Write as _;
-use std::path::PathBuf;
+use std::path::Path;
 
+use chronaxis_allowlist::answer::Rule;
 use chronaxis_allowlist::attempt::Attempt;
-use chronaxis_diagnosis::allowlist::{Allowlist, Pair, ShownDifference};
+use chronaxis_diagnosis::allowlist::{Allowlist, Pair, ShownDifference, ShownRule};
 use chronaxis_diagnosis::report;
 use chronaxis_readers::allowlist::between::{Difference, between as compared};
 use chronaxis_readers::allowlist::matrix::{Asked, Said, pairs};
@@ -18,11 +20,11 @@ use crate::error::Failure;
 use crate::render;
 use crate::rules;
 
-pub(super) fn matrix(args: &args::Allowlist, file: &PathBuf) -> Result<u8, Failure> {
+pub(super) fn matrix(args: &args::Allowlist, file: &Path) -> Result<u8, Failure> {
     let lists: Vec<Reading> = args
         .rules
         .iter()
-        .map(rules::list)
+        .map(|file| rules::list(file))
         .collect::<Result<_, _>>()?;
     let common = common(args)?;
     let wanted = rules::read(file, pairs)?;
@@ -78,15 +80,18 @@ fn line(lists: &[Reading], said: &Said, attempt: &Attempt) -> Option<u32> {
     Some(list.sheets.first()?.text.position(at).0)
 }
 
-pub(super) fn between(args: &args::Allowlist, old: &PathBuf, new: &PathBuf) -> Result<u8, Failure> {
+pub(super) fn between(args: &args::Allowlist, old: &Path, new: &Path) -> Result<u8, Failure> {
     let (old, new) = (rules::list(old)?, rules::list(new)?);
     let to = args.to.as_deref().map(|to| rules::place("--to", to));
     let found = compared(&old, &new, &common(args)?, to.transpose()?);
     let differences = found.map_err(Failure::NotCompared)?.into_iter();
-    let differences = differences.map(|d| difference(&old, &new, &d)).collect();
+    let (mut before, mut after) = (Shown::of(&old), Shown::of(&new));
+    let differences = differences
+        .map(|d| difference(&mut before, &mut after, &d))
+        .collect();
     let document = Allowlist::of_versions(env!("CARGO_PKG_VERSION"), differences);
     if args.output == ListOutput::Csv {
-        let place = |rule: &Option<chronaxis_diagnosis::allowlist::ShownRule>| {
+        let place = |rule: &Option<ShownRule>| {
             let line = rule.as_ref().and_then(|r| r.place.as_ref()?.line);
             line.map_or_else(String::new, |n| n.to_string())
         };
@@ -106,13 +111,40 @@ pub(super) fn between(args: &args::Allowlist, old: &PathBuf, new: &PathBuf) -> R
     deliver(args, &document)
 }
 
-fn difference(old: &Reading, new: &Reading, found: &Difference) -> ShownDifference {
+/// Rules as they are shown, each made once.
+struct Shown<'a> {
+    list: &'a Reading,
+    known: BTreeMap<(usize, usize), ShownRule>,
+}
+
+impl<'a> Shown<'a> {
+    fn of(list: &'a Reading) -> Shown<'a> {
+        Shown {
+            list,
+            known: BTreeMap::new(),
+        }
+    }
+
+    fn rule(&mut self, rule: &Rule) -> ShownRule {
+        let key = rule.spot.as_ref().map(|s| (s.sheet, s.at.start));
+        let list = self.list;
+        match key {
+            Some(key) => {
+                let known = self.known.entry(key);
+                known.or_insert_with(|| shown(list, rule)).clone()
+            }
+            None => shown(list, rule),
+        }
+    }
+}
+
+fn difference(old: &mut Shown<'_>, new: &mut Shown<'_>, found: &Difference) -> ShownDifference {
     ShownDifference {
         change: found.change.as_str().to_owned(),
         clients: found.clients.to_string(),
         ports: found.ports.to_string(),
-        old: found.old.as_ref().map(|rule| shown(old, rule)),
-        new: found.new.as_ref().map(|rule| shown(new, rule)),
+        old: found.old.as_ref().map(|rule| old.rule(rule)),
+        new: found.new.as_ref().map(|rule| new.rule(rule)),
     }
 }
 
