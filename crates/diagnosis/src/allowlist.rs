@@ -404,7 +404,10 @@ fn verdict(
             )],
             None => known.fix.iter().map(|f| (*f).to_owned()).collect(),
         };
-        verdict.handover = handover(client, to, deciding, place.as_deref(), known.owner);
+        let other_address = deciding.is_some_and(|l| l.other_address);
+        verdict.handover = (!other_address)
+            .then_some(())
+            .and_then(|()| handover(client, to, deciding, place.as_deref(), known.owner));
     }
     let untold = deciding
         .filter(|list| list.rule.is_some() || list.kind.starts_with("accounts"))

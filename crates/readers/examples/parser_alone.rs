@@ -3,7 +3,8 @@
 
 #![allow(
     clippy::expect_used,
-    reason = "a measurement that cannot go on says so"
+    clippy::disallowed_methods,
+    reason = "a program by itself, for measurements"
 )]
 
 fn main() {

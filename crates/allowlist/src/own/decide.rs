@@ -426,12 +426,13 @@ fn nearest(list: &List, request: &Packet, attempt: &Attempt, decision: &mut Deci
     }
     if request.direction == Direction::Inbound && is_inside(attempt.client) {
         let listed = list.rules.iter().flat_map(|r| &r.peers);
+        let listed: Vec<&Block> = listed
+            .map(|p| &p.block)
+            .filter(|b| !b.is_all() && b.v6 == attempt.client.is_ipv6())
+            .collect();
         let public = !is_inside(attempt.to.ip());
-        if public
-            && listed
-                .clone()
-                .any(|p| !p.block.is_all() && !inside_block(&p.block))
-        {
+        // A list that has inside addresses sees them.
+        if public && !listed.is_empty() && !listed.iter().any(|b| inside_block(b)) {
             let text = format!(
                 "{} is a private address and {} a public one: the far side sees the address that NAT puts in its place, so give that one",
                 attempt.client,
