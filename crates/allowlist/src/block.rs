@@ -86,10 +86,10 @@ impl Block {
     /// The length of its prefix; none where it is a range that no prefix describes.
     pub fn length(&self) -> Option<u8> {
         let width: u8 = if self.v6 { 128 } else { 32 };
-        (0..=width).rev().find(|length| {
-            let host = host_mask(self.v6, *length);
-            self.from & host == 0 && self.from | host == self.to
-        })
+        let host = self.from ^ self.to;
+        let is_run = host & host.wrapping_add(1) == 0;
+        (is_run && self.from & host == 0 && self.from | host == self.to)
+            .then(|| width - host.count_ones() as u8)
     }
 
     /// How far an address of the same family is from it; none for the other family.

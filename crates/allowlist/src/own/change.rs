@@ -3,7 +3,7 @@
 
 use std::net::IpAddr;
 
-use super::decide::{Side, answers, side};
+use super::decide::{Side, answers, request_answers, side};
 use super::{Action, Direction, List, Order, Peer, Ports, Protocol, Rule};
 use crate::answer::Answer;
 use crate::attempt::{Attempt, EPHEMERAL};
@@ -108,30 +108,28 @@ pub fn let_in(list: &List, attempt: &Attempt) -> Vec<Edit> {
         Side::Client => (Direction::Outbound, Direction::Inbound, attempt.to.ip()),
     };
     let mut edits = Vec::new();
-    let mut now = list.clone();
-    let stateful = List {
-        stateful: true,
-        ..list.clone()
-    };
-    let (answer, by) = answers(&stateful, attempt);
+    let mut changed: Option<List> = None;
+    let (answer, by) = request_answers(list, attempt);
     if answer == Answer::Denied {
         let port = attempt.to.port();
         let edit = by_itself(list, there, peer, attempt).unwrap_or_else(|| {
             Edit::Insert(place(list, by), new(list, there, peer, port, port, by))
         });
-        now = now.after(&edit);
+        changed = Some(list.after(&edit));
         edits.push(edit);
     }
-    let (answer, by) = answers(&now, attempt);
-    if answer != Answer::Allowed {
-        let (from, to) = EPHEMERAL;
-        let edit = Edit::Insert(place(&now, by), new(&now, back, peer, from, to, by));
-        now = now.after(&edit);
-        edits.push(edit);
+    let now = changed.as_ref().unwrap_or(list);
+    let (answer, by) = answers(now, attempt);
+    if answer == Answer::Allowed {
+        return edits;
     }
-    match answers(&now, attempt).0 {
-        Answer::Allowed => edits,
-        _ => Vec::new(),
+    let (from, to) = EPHEMERAL;
+    let edit = Edit::Insert(place(now, by), new(now, back, peer, from, to, by));
+    let allowed = answers(&now.after(&edit), attempt).0 == Answer::Allowed;
+    edits.push(edit);
+    match allowed {
+        true => edits,
+        false => Vec::new(),
     }
 }
 
@@ -152,12 +150,8 @@ fn by_itself(list: &List, way: Direction, peer: IpAddr, attempt: &Attempt) -> Op
         false if rule.ports == Ports::of(vec![(port, port)]) => Some(Edit::SwitchOn(index)),
         false => None,
     });
-    let stateful = List {
-        stateful: true,
-        ..list.clone()
-    };
     let mut edits = edits;
-    edits.find(|edit| answers(&stateful.after(edit), attempt).0 == Answer::Allowed)
+    edits.find(|edit| request_answers(&list.after(edit), attempt).0 == Answer::Allowed)
 }
 
 /// Before which rule a new one must stand, to come before the one that decides.

@@ -4,7 +4,7 @@ use std::net::{IpAddr, SocketAddr};
 
 use jiff::civil::Date;
 
-use super::{Action, Direction, List, Order, Rule};
+use super::{Action, Direction, List, Rule};
 use crate::answer::{Answer, Barrier, Decision, Passed, Spot};
 use crate::attempt::{Attempt, EPHEMERAL};
 use crate::block::Block;
@@ -198,10 +198,7 @@ pub fn guards_client(list: &List, to: SocketAddr) -> bool {
 /// What the list says of an attempt; with every rule that was passed over if `keep`.
 pub fn decide(list: &List, attempt: &Attempt, keep: bool) -> Decision {
     let port = attempt.to.port();
-    let (there, back, peer) = match side(list, attempt) {
-        Side::Server => (Direction::Inbound, Direction::Outbound, attempt.client),
-        Side::Client => (Direction::Outbound, Direction::Inbound, attempt.to.ip()),
-    };
+    let (there, back, peer) = ends(list, attempt);
     let request = Packet {
         direction: there,
         peer,
@@ -459,32 +456,40 @@ fn inside_block(block: &Block) -> bool {
 
 /// Whether the list allows an attempt at all: the answer alone, for many at one time.
 pub fn answers(list: &List, attempt: &Attempt) -> (Answer, Option<usize>) {
-    let port = attempt.to.port();
-    let (there, back, peer) = match side(list, attempt) {
-        Side::Server => (Direction::Inbound, Direction::Outbound, attempt.client),
-        Side::Client => (Direction::Outbound, Direction::Inbound, attempt.to.ip()),
-    };
-    let packet = |direction, ports| Packet {
-        direction,
-        peer,
-        ports,
-    };
-    let request = judge(list, &packet(there, (port, port)), attempt.today, false);
-    if request.answer != Answer::Allowed || list.stateful {
-        return (request.answer, request.rule);
+    let request = request_answers(list, attempt);
+    if request.0 != Answer::Allowed || list.stateful {
+        return request;
     }
-    let reply = judge(list, &packet(back, EPHEMERAL), attempt.today, false);
+    let (_, back, peer) = ends(list, attempt);
+    let reply = Packet {
+        direction: back,
+        peer,
+        ports: EPHEMERAL,
+    };
+    let reply = judge(list, &reply, attempt.today, false);
     match reply.answer {
-        Answer::Allowed => (request.answer, request.rule),
+        Answer::Allowed => request,
         answer => (answer, reply.rule),
     }
 }
 
-/// The words for an order, as the format has them.
-pub fn order_word(order: Order) -> &'static str {
-    match order {
-        Order::FirstMatch => "first-match",
-        Order::AnyAllow => "any-allow",
-        Order::Priority => "priority",
+/// The same for the request alone.
+pub fn request_answers(list: &List, attempt: &Attempt) -> (Answer, Option<usize>) {
+    let port = attempt.to.port();
+    let (there, _, peer) = ends(list, attempt);
+    let request = Packet {
+        direction: there,
+        peer,
+        ports: (port, port),
+    };
+    let request = judge(list, &request, attempt.today, false);
+    (request.answer, request.rule)
+}
+
+/// The direction of requests, that of replies, and the far end, as the list has them.
+fn ends(list: &List, attempt: &Attempt) -> (Direction, Direction, IpAddr) {
+    match side(list, attempt) {
+        Side::Server => (Direction::Inbound, Direction::Outbound, attempt.client),
+        Side::Client => (Direction::Outbound, Direction::Inbound, attempt.to.ip()),
     }
 }

@@ -214,21 +214,22 @@ struct Earlier {
     v6: BTreeMap<(Direction, Protocol), Before<Ipv6Net>>,
 }
 
-/// Calls for each prefix of a block.
-fn prefixes(block: &Block) -> Vec<IpNet> {
+/// The prefixes of a block: mostly one.
+fn prefixes(block: &Block) -> impl Iterator<Item = IpNet> {
     let (from, to) = (address(block.v6, block.from), address(block.v6, block.to));
-    if let Some(length) = block.length() {
-        return IpNet::new(from, length).into_iter().collect();
-    }
-    match (from, to) {
-        (std::net::IpAddr::V4(from), std::net::IpAddr::V4(to)) => {
+    let whole = block
+        .length()
+        .and_then(|length| IpNet::new(from, length).ok());
+    let several = match (whole, from, to) {
+        (None, std::net::IpAddr::V4(from), std::net::IpAddr::V4(to)) => {
             Ipv4Subnets::new(from, to, 0).map(IpNet::V4).collect()
         }
-        (std::net::IpAddr::V6(from), std::net::IpAddr::V6(to)) => {
+        (None, std::net::IpAddr::V6(from), std::net::IpAddr::V6(to)) => {
             Ipv6Subnets::new(from, to, 0).map(IpNet::V6).collect()
         }
         _ => Vec::new(),
-    }
+    };
+    whole.into_iter().chain(several)
 }
 
 impl Earlier {

@@ -40,7 +40,7 @@ fn table<'a>(table: &Table, text: &'a str) -> Node<'a> {
         };
         at.end = at.end.max(value.at.end);
         fields.push(Field {
-            name: Cow::Owned(name.to_owned()),
+            name: written(name, &name_at, text),
             name_at,
             value,
         });
@@ -48,6 +48,14 @@ fn table<'a>(table: &Table, text: &'a str) -> Node<'a> {
     Node {
         at,
         is: Is::Map(fields),
+    }
+}
+
+/// A key, as it stands in the text where it is written as it reads.
+fn written<'a>(name: &str, at: &Range<usize>, text: &'a str) -> Cow<'a, str> {
+    match text.get(at.clone()) {
+        Some(raw) if raw == name => Cow::Borrowed(raw),
+        _ => Cow::Owned(name.to_owned()),
     }
 }
 
@@ -71,7 +79,7 @@ fn value<'a>(value: &Value, otherwise: &Range<usize>, text: &'a str) -> Node<'a>
                 let name_at = inner.key(name).and_then(|k| k.span()).unwrap_or(0..0);
                 let value = self::value(item.as_value()?, &name_at, text);
                 Some(Field {
-                    name: Cow::Owned(name.to_owned()),
+                    name: written(name, &name_at, text),
                     name_at,
                     value,
                 })
