@@ -48,7 +48,14 @@ pub(super) fn of_table(text: &str) -> Result<Accounts, Broken> {
             at,
         });
     }
-    Ok(out)
+    match out.accounts.is_empty() {
+        false => Ok(out),
+        true => Err(Broken::new(
+            table.from,
+            "there is no account in it",
+            "USER,HOST",
+        )),
+    }
 }
 
 pub(super) fn of_tree(root: &Node<'_>) -> Result<Accounts, Broken> {

@@ -77,7 +77,19 @@ pub(super) fn read(root: &Node<'_>) -> Result<List, Broken> {
             other => return Err(unknown(other, &field.name_at, &["allowlist", "rule"])),
         }
     }
-    Ok(draft.list)
+    some_rules(draft.list, root.at.start)
+}
+
+/// The list, unless it is empty: then it is hardly the one that was meant.
+pub(super) fn some_rules(list: List, at: usize) -> Result<List, Broken> {
+    match list.rules.is_empty() {
+        false => Ok(list),
+        true => Err(Broken::new(
+            at,
+            "the list has no rules",
+            "at least one rule",
+        )),
+    }
 }
 
 fn table<'a, 'b>(field: &'b Field<'a>) -> Result<&'b [Field<'a>], Broken> {

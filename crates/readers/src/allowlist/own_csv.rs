@@ -6,7 +6,7 @@ use std::ops::Range;
 use chronaxis_allowlist::own::List;
 use csv::{ByteRecord, ReaderBuilder};
 
-use super::own::{Draft, DraftRule, HEAD_KEYS, KEYS, unknown};
+use super::own::{Draft, DraftRule, HEAD_KEYS, KEYS, some_rules, unknown};
 use crate::node::Broken;
 
 /// Where the header of the table begins; before it are comments and empty lines.
@@ -150,7 +150,7 @@ pub(super) fn read(text: &str) -> Result<List, Broken> {
         }
         draft.list.rules.push(rule.done()?);
     }
-    Ok(draft.list)
+    some_rules(draft.list, table.from)
 }
 
 /// Where a cell stands in its line, where it is written as it reads.
