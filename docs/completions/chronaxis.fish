@@ -46,7 +46,7 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l attempt
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l patience -d 'How long to wait for one complete answer, in seconds' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l deadline -d 'Time limit for one target, in seconds' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l ca -d 'A PEM file with the CA certificates to trust, instead of those that the client would trust' -r -F
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l rules -d 'A list of rules on the way, or the server\'s own: an allow-list of chronaxis\'s format or a pg_hba.conf; several are a chain' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l rules -d 'A list of rules on the way, or the server\'s own, of any kind that chronaxis allowlist reads; several are a chain' -r -F
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l client-address -d 'This machine\'s address as the far side sees it, where NAT changes it' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l output -d 'The form of the output' -r -f -a "text\t'For people'
 json\t'The case, one JSON object per target'

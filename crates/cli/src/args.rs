@@ -182,11 +182,10 @@ pub(crate) struct Diagnose {
     #[arg(long, value_name = "FILE")]
     pub(crate) ca: Option<PathBuf>,
 
-    /// A list of rules on the way, or the server's own: an allow-list of chronaxis's format or
-    /// a pg_hba.conf; several are a chain
+    /// A list of rules on the way, or the server's own, of any kind that chronaxis allowlist
+    /// reads; several are a chain
     ///
-    /// What it says of this machine's address is weighed in the verdict; see chronaxis
-    /// allowlist.
+    /// What it says of this machine's address is weighed in the verdict.
     #[arg(long, value_name = "FILE")]
     pub(crate) rules: Vec<PathBuf>,
 

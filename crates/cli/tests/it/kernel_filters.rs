@@ -161,11 +161,11 @@ fn prove_change(
     let after = ground.connect(&connections, PATIENCE);
     tally.changes += 1;
     for (other, mut connects) in attempts.iter().zip(after) {
-        if !connects && list.rules.decide(other, false).answer == Answer::Allowed {
-            connects = ground.connect(&[(other.client, other.to)], LONG)[0];
-        }
         let same = other.client == attempt.client && other.to == attempt.to;
         let before = list.rules.decide(other, false).answer;
+        if !connects && (same || before == Answer::Allowed) {
+            connects = ground.connect(&[(other.client, other.to)], LONG)[0];
+        }
         // What is redirected to the port is the same connection to every later rule.
         let redirected = other.client == attempt.client && text.to_lowercase().contains("redirect");
         let fits = match (same, before) {

@@ -39,7 +39,7 @@ pub const DEVICE: &str = "up0";
 pub const PATIENCE: Duration = Duration::from_millis(200);
 
 /// How long it may take where a busy machine was perhaps only late.
-pub const LONG: Duration = Duration::from_millis(2_500);
+pub const LONG: Duration = Duration::from_secs(5);
 
 /// Numbers that look drawn, the same in every run.
 pub struct Draw(u64);
