@@ -335,7 +335,8 @@ pub fn findings(accounts: &Accounts) -> Vec<Finding> {
     out
 }
 
-/// Whether the change is one more account for exactly this client.
+/// The account that lets exactly this client in, as its user and host; none where it is let in,
+/// or that is not known.
 pub fn let_in(accounts: &Accounts, attempt: &Attempt) -> Option<(String, IpAddr)> {
     let user = attempt.user.clone()?;
     match decide(accounts, attempt, false).answer {

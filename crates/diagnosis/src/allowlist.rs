@@ -6,11 +6,12 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use chronaxis_allowlist::answer::{Answer, Barrier};
-use chronaxis_model::found::{CauseId, FindingId};
+use chronaxis_model::fact::ListWord;
+use chronaxis_model::found::FindingId;
 use chronaxis_model::layer::Layer;
 use chronaxis_model::settings::Place;
 
-use crate::knowledge::causes::{Owner, cause};
+use crate::knowledge::causes::{Cause, Owner, cause};
 use crate::schema::schema_of;
 use crate::verdict::{AlsoFound, NextTest, ShownCause, State, Verdict};
 
@@ -217,15 +218,20 @@ pub fn schema() -> serde_json::Value {
     schema_of::<Allowlist>(FORMAT)
 }
 
-/// The cause for what stands in the way.
-pub fn cause_of(barrier: Barrier) -> CauseId {
+/// The word of a fact for what stands in the way.
+pub fn word_of(barrier: Barrier) -> ListWord {
     match barrier {
-        Barrier::NotCovered => CauseId::AllowListExcludesClient,
-        Barrier::OtherPort => CauseId::AllowListWrongPort,
-        Barrier::RuleOff => CauseId::AllowListRuleOff,
-        Barrier::WayBack => CauseId::ReturnPathBlocked,
-        Barrier::HostRules => CauseId::ClientHostNotPermitted,
+        Barrier::NotCovered => ListWord::Excludes,
+        Barrier::OtherPort => ListWord::OtherPort,
+        Barrier::RuleOff => ListWord::RuleOff,
+        Barrier::WayBack => ListWord::WayBack,
+        Barrier::HostRules => ListWord::HostRules,
     }
+}
+
+/// The catalogue's entry for what stands in the way.
+fn known(barrier: Barrier) -> Option<&'static Cause> {
+    word_of(barrier).cause().and_then(cause)
 }
 
 /// A file of the lists, for messages: where the deciding rule stands.
@@ -251,9 +257,9 @@ impl Allowlist {
         // What is not known before a list that denies anyway changes nothing.
         let deciding = denied.or(open).or(last);
         let answer = deciding.map_or(ShownAnswer::Unknown, |l| l.answer);
-        let found = deciding.and_then(|l| l.barrier).map(cause_of);
+        let found = deciding.and_then(|l| l.barrier).and_then(known);
         let verdict = verdict(answer, client, to, deciding, &lists, &changes, command);
-        let causes = found.and_then(cause).map(|known| ShownCause {
+        let causes = found.map(|known| ShownCause {
             id: known.id.as_str().to_owned(),
             layer: known.layer,
             owner: known.owner,
@@ -362,7 +368,7 @@ fn verdict(
     command: &str,
 ) -> Verdict {
     let barrier = deciding.and_then(|l| l.barrier);
-    let known = barrier.map(cause_of).and_then(cause);
+    let known = barrier.and_then(known);
     let layer = known.map_or(Layer::Route, |c| c.layer);
     let why = deciding.map_or("", |l| l.why.as_str());
     let of = match (lists.len(), deciding) {

@@ -219,13 +219,6 @@ impl Walk {
         self
     }
 
-    /// With lists of rules that may stand in the way.
-    #[must_use]
-    pub fn behind(mut self, lists: Option<Arc<dyn Lists>>) -> Walk {
-        self.lists = lists;
-        self
-    }
-
     /// What was told, as it may be shown.
     pub fn shown(&self) -> &ShownTarget {
         &self.shown

@@ -9,5 +9,5 @@ mod ports;
 pub use checks::{check_value, nearest};
 pub use defect::{Defect, DefectKind, Weight};
 pub use field::Field;
-pub use place::{Excerpt, Place};
+pub use place::{COVER, Excerpt, Place};
 pub use ports::{check_port, usual_port_meant};

@@ -20,7 +20,7 @@ mod yaml;
 pub(crate) use environment::{braced, is_name};
 pub(crate) use ini::reader as ini_reader;
 pub use ini::{IniReader, by as ini_by};
-pub(crate) use json::beyond_the_standard as beyond_json;
+pub(crate) use json::{STRICT as STRICT_JSON, beyond_the_standard as beyond_json};
 pub use option_file::by_pymysql as option_file_by_pymysql;
 pub(crate) use option_file::includes;
 pub(crate) use plain::{OF_ODBC, begins};

@@ -3,16 +3,13 @@
 use std::ops::Range;
 
 use chronaxis_model::redact::visible;
-use chronaxis_model::settings::{Excerpt, Place};
+use chronaxis_model::settings::{COVER, Excerpt, Place};
 use chronaxis_model::shown;
 use chronaxis_model::sourced::Origin;
 
 use crate::entry::Entry;
 use crate::text::Text;
 use crate::traced::{FileId, Traced};
-
-/// What stands for a secret in a mended line.
-const COVER: &str = "••••••";
 
 /// A file, as far as places need it.
 pub(crate) struct Sheet<'a> {

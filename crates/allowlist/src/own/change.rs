@@ -3,7 +3,7 @@
 
 use std::net::IpAddr;
 
-use super::decide::{Side, answers, request_answers, side};
+use super::decide::{answers, ends, request_answers};
 use super::{Action, Direction, List, Order, Peer, Ports, Protocol, Rule};
 use crate::answer::Answer;
 use crate::attempt::{Attempt, EPHEMERAL};
@@ -103,10 +103,7 @@ fn rule(new: &NewRule) -> Rule {
 /// The edits that let exactly this client in; none where it is let in already, or what
 /// decides is unknown. The first is for its requests, a second for the replies.
 pub fn let_in(list: &List, attempt: &Attempt) -> Vec<Edit> {
-    let (there, back, peer) = match side(list, attempt) {
-        Side::Server => (Direction::Inbound, Direction::Outbound, attempt.client),
-        Side::Client => (Direction::Outbound, Direction::Inbound, attempt.to.ip()),
-    };
+    let (there, back, peer) = ends(list, attempt);
     let mut edits = Vec::new();
     let mut changed: Option<List> = None;
     let (answer, by) = request_answers(list, attempt);

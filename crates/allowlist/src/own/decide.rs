@@ -487,7 +487,7 @@ pub fn request_answers(list: &List, attempt: &Attempt) -> (Answer, Option<usize>
 }
 
 /// The direction of requests, that of replies, and the far end, as the list has them.
-fn ends(list: &List, attempt: &Attempt) -> (Direction, Direction, IpAddr) {
+pub(super) fn ends(list: &List, attempt: &Attempt) -> (Direction, Direction, IpAddr) {
     match side(list, attempt) {
         Side::Server => (Direction::Inbound, Direction::Outbound, attempt.client),
         Side::Client => (Direction::Outbound, Direction::Inbound, attempt.to.ip()),

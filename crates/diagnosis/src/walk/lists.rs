@@ -2,17 +2,26 @@
 //! leaves.
 
 use std::net::{IpAddr, SocketAddr};
+use std::sync::Arc;
 
-use chronaxis_allowlist::answer::{Answer, Barrier};
-use chronaxis_allowlist::chain::{Said, Way};
+use chronaxis_allowlist::answer::Answer;
+use chronaxis_allowlist::chain::{Lists, Said, Way};
 use chronaxis_model::certificate::TlsMode;
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Fact, ListWord, Subject};
 use chronaxis_model::layer::{Layer, Micros};
 
 use super::Walk;
+use crate::allowlist::word_of;
 
 impl Walk {
+    /// With lists of rules that may stand in the way.
+    #[must_use]
+    pub fn behind(mut self, lists: Option<Arc<dyn Lists>>) -> Walk {
+        self.lists = lists;
+        self
+    }
+
     /// Asks the lists about an address, and writes down what each says.
     pub(super) fn ask_lists(&mut self, now: Micros, about: &Subject, source: IpAddr) {
         let (Some(lists), Some(ip), Some(port)) = (self.lists.clone(), about.address, about.port)
@@ -43,11 +52,7 @@ impl Walk {
         let word = match (decision.answer, decision.barrier) {
             (Answer::Allowed, _) => ListWord::Covers,
             (Answer::Unknown, _) => ListWord::Unknown,
-            (Answer::Denied, Some(Barrier::OtherPort)) => ListWord::OtherPort,
-            (Answer::Denied, Some(Barrier::RuleOff)) => ListWord::RuleOff,
-            (Answer::Denied, Some(Barrier::WayBack)) => ListWord::WayBack,
-            (Answer::Denied, Some(Barrier::HostRules)) => ListWord::HostRules,
-            (Answer::Denied, _) => ListWord::Excludes,
+            (Answer::Denied, barrier) => barrier.map_or(ListWord::Excludes, word_of),
         };
         let remark = decision.remarks.first();
         let remark = remark.map_or_else(String::new, |(text, _)| format!("; {text}"));

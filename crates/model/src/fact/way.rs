@@ -1,6 +1,7 @@
 //! The closed words and pieces of facts about names, the way, and this machine's own
 //! tables.
 
+use crate::found::CauseId;
 use std::net::{IpAddr, SocketAddr};
 
 use schemars::JsonSchema;
@@ -176,7 +177,19 @@ pub enum ListWord {
 impl ListWord {
     /// Whether the client is kept out.
     pub fn denies(self) -> bool {
-        !matches!(self, ListWord::Covers | ListWord::Unknown)
+        self.cause().is_some()
+    }
+
+    /// What keeps the client out; none where it is let through, or that is not known.
+    pub fn cause(self) -> Option<CauseId> {
+        Some(match self {
+            ListWord::Covers | ListWord::Unknown => return None,
+            ListWord::Excludes => CauseId::AllowListExcludesClient,
+            ListWord::OtherPort => CauseId::AllowListWrongPort,
+            ListWord::RuleOff => CauseId::AllowListRuleOff,
+            ListWord::WayBack => CauseId::ReturnPathBlocked,
+            ListWord::HostRules => CauseId::ClientHostNotPermitted,
+        })
     }
 }
 

@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 use crate::redact::visible;
 
 /// Stands for any secret in an excerpt, whatever its length.
-const COVER: &str = "••••••";
+pub const COVER: &str = "••••••";
 
 /// Where in a text something stands.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]

@@ -2,13 +2,10 @@
 
 use chronaxis_allowlist::answer::Spot;
 use chronaxis_model::redact::visible;
-use chronaxis_model::settings::{Excerpt, Place};
+use chronaxis_model::settings::{COVER, Excerpt, Place};
 use chronaxis_model::shown;
 
 use super::Sheet;
-
-/// What stands for a secret.
-pub(super) const COVER: &str = "••••••";
 
 /// Longest line of a file that is shown, in characters.
 const LONGEST: usize = 160;

@@ -11,6 +11,20 @@ use crate::entry::{Parsed, Quotes, Value};
 use crate::text::Text;
 use crate::traced::Traced;
 
+/// RFC 8259 and nothing beyond it.
+pub(crate) const STRICT: ParseOptions = ParseOptions {
+    allow_comments: false,
+    allow_trailing_commas: false,
+    allow_loose_object_property_names: false,
+    allow_missing_commas: false,
+    allow_single_quoted_strings: false,
+    allow_hexadecimal_numbers: false,
+    allow_unary_plus_numbers: false,
+    allow_bare_decimal_point_numbers: false,
+    allow_non_finite_numbers: false,
+    allow_extended_string_escapes: false,
+};
+
 pub(super) fn read(text: &Text) -> Parsed {
     let string = text.string.as_str();
     let options = ParseOptions {
@@ -42,19 +56,7 @@ pub(super) fn read(text: &Text) -> Parsed {
 /// The byte of the first sign that is none of RFC 8259's: a comment, a comma too many, a name
 /// without quotes.
 pub(crate) fn beyond_the_standard(text: &Text) -> Option<usize> {
-    let strict = ParseOptions {
-        allow_comments: false,
-        allow_trailing_commas: false,
-        allow_loose_object_property_names: false,
-        allow_missing_commas: false,
-        allow_single_quoted_strings: false,
-        allow_hexadecimal_numbers: false,
-        allow_unary_plus_numbers: false,
-        allow_bare_decimal_point_numbers: false,
-        allow_non_finite_numbers: false,
-        allow_extended_string_escapes: false,
-    };
-    let read = parse_to_ast(text.string.as_str(), &CollectOptions::default(), &strict);
+    let read = parse_to_ast(text.string.as_str(), &CollectOptions::default(), &STRICT);
     read.err().map(|error| error.range().start)
 }
 

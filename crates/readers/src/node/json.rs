@@ -4,25 +4,13 @@ use std::borrow::Cow;
 
 use jsonc_parser::ast::{ObjectPropName, Value};
 use jsonc_parser::common::{Range as Span, Ranged as _};
-use jsonc_parser::{CollectOptions, ParseOptions, parse_to_ast};
+use jsonc_parser::{CollectOptions, parse_to_ast};
 
 use super::{Broken, Field, Is, Node};
+use crate::format::STRICT_JSON;
 
 /// Deepest nesting: the parser calls itself.
 const DEEPEST: usize = 200;
-
-const STRICT: ParseOptions = ParseOptions {
-    allow_comments: false,
-    allow_trailing_commas: false,
-    allow_loose_object_property_names: false,
-    allow_missing_commas: false,
-    allow_single_quoted_strings: false,
-    allow_hexadecimal_numbers: false,
-    allow_unary_plus_numbers: false,
-    allow_bare_decimal_point_numbers: false,
-    allow_non_finite_numbers: false,
-    allow_extended_string_escapes: false,
-};
 
 pub(crate) fn read(text: &str) -> Result<Node<'_>, Broken> {
     if crate::text::depth(text) > DEEPEST {
@@ -33,7 +21,7 @@ pub(crate) fn read(text: &str) -> Result<Node<'_>, Broken> {
             "a list that a person or a system wrote",
         ));
     }
-    let read = parse_to_ast(text, &CollectOptions::default(), &STRICT).map_err(|error| {
+    let read = parse_to_ast(text, &CollectOptions::default(), &STRICT_JSON).map_err(|error| {
         let said = chronaxis_model::redact::visible(&error.kind().to_string());
         let what = format!("this is no JSON: {}", said.trim_end_matches('.'));
         Broken::new(error.range().start.min(text.len()), what, "JSON (RFC 8259)")

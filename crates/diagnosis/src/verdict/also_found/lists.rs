@@ -28,7 +28,7 @@ pub(super) fn collect(
         else {
             continue;
         };
-        let Some(id) = id(*word).filter(|id| Some(*id) != cause) else {
+        let Some(id) = word.cause().filter(|id| Some(*id) != cause) else {
             continue;
         };
         let path = judgement.paths.iter().find(|p| match &p.endpoint {
@@ -74,15 +74,4 @@ pub(super) fn collect(
         });
     }
     out
-}
-
-fn id(word: ListWord) -> Option<CauseId> {
-    Some(match word {
-        ListWord::Covers | ListWord::Unknown => return None,
-        ListWord::Excludes => CauseId::AllowListExcludesClient,
-        ListWord::OtherPort => CauseId::AllowListWrongPort,
-        ListWord::RuleOff => CauseId::AllowListRuleOff,
-        ListWord::WayBack => CauseId::ReturnPathBlocked,
-        ListWord::HostRules => CauseId::ClientHostNotPermitted,
-    })
 }

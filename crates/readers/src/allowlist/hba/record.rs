@@ -6,14 +6,12 @@ use std::ops::Range;
 use chronaxis_allowlist::answer::Spot;
 use chronaxis_allowlist::block::{Block, bits};
 use chronaxis_allowlist::host_rules::{Address, Kind, Name, Record};
+use chronaxis_model::settings::COVER;
 use chronaxis_model::shown;
 
 use super::super::expected;
 use super::tokens::{Field, Line, Token};
 use crate::node::Broken;
-
-/// What stands for a secret.
-pub(crate) const COVER: &str = "••••••";
 
 const METHODS: [&str; 15] = [
     "trust",
