@@ -109,7 +109,7 @@ _chronaxis() {
             return 0
             ;;
         chronaxis__subcmd__allowlist)
-            opts="-v -h -V --rules --client --to --matrix --between --user --database --encrypted --interface --client-labels --to-labels --verbose --output --plain --help --version"
+            opts="-v -h -V --rules --client --to --matrix --between --user --database --encrypted --resolver --interface --client-labels --to-labels --verbose --output --plain --help --version"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
@@ -145,6 +145,10 @@ _chronaxis() {
                     ;;
                 --encrypted)
                     COMPREPLY=($(compgen -W "yes no" -- "${cur}"))
+                    return 0
+                    ;;
+                --resolver)
+                    COMPREPLY=($(compgen -f "${cur}"))
                     return 0
                     ;;
                 --interface)

@@ -84,6 +84,7 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l user -
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l database -d 'The database, for lists that distinguish databases' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l encrypted -d 'Whether the connection is encrypted, for lists that distinguish it' -r -f -a "yes\t'It is'
 no\t'It is not'"
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l resolver -d 'Look up host names that stand in the lists at this resolver, ADDR or ADDR:PORT' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l interface -d 'The interface by which it comes in, for lists that distinguish interfaces' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l client-labels -d 'The client\'s labels, where it is a workload of a cluster; its namespace\'s name as kubernetes.io/metadata.name' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l to-labels -d 'The labels of what it wants to reach' -r

@@ -31,6 +31,8 @@ pub struct Attempt {
     pub client_labels: Option<Labels>,
     /// The labels of what it wants to reach.
     pub to_labels: Option<Labels>,
+    /// The addresses of names that stand in lists, in lower case, where they were looked up.
+    pub names: BTreeMap<String, Vec<IpAddr>>,
     /// The day: rules may end.
     pub today: Date,
 }
@@ -48,6 +50,7 @@ impl Attempt {
             interface: None,
             client_labels: None,
             to_labels: None,
+            names: BTreeMap::new(),
             today,
         }
     }

@@ -1,8 +1,10 @@
 //! Lists one behind the other on the way of a connection.
 
+use std::collections::BTreeMap;
 use std::net::{IpAddr, SocketAddr};
 
 use crate::answer::Decision;
+use crate::moved::Moved;
 
 /// What is known of a connection before it is made.
 #[derive(Clone, Debug)]
@@ -17,6 +19,8 @@ pub struct Way<'a> {
     pub database: Option<&'a str>,
     /// Whether it is encrypted, where that is certain.
     pub encrypted: Option<bool>,
+    /// The addresses of the names that stand in the lists, where they were looked up.
+    pub names: BTreeMap<String, Vec<IpAddr>>,
 }
 
 /// What one list says of it.
@@ -30,10 +34,16 @@ pub struct Said {
     pub line: Option<u32>,
     /// What was decided.
     pub decision: Decision,
+    /// Names in it that lead elsewhere than they did, with the line where each stands.
+    pub moved: Vec<(Moved, Option<u32>)>,
 }
 
 /// The lists of a run, in their order.
 pub trait Lists: std::fmt::Debug + Send + Sync {
     /// What each says of a connection: the same whenever it is asked.
     fn says(&self, way: &Way<'_>) -> Vec<Said>;
+
+    /// The names of hosts that stand in them, in lower case: what they say depends on where
+    /// these lead.
+    fn names(&self) -> Vec<String>;
 }

@@ -10,11 +10,14 @@ pub use change::{NewRecord, RecordEdit, close, let_in};
 pub use decide::decide;
 pub use findings::findings;
 
+use std::collections::BTreeSet;
 use std::net::IpAddr;
 use std::ops::Range;
 
 use crate::answer::{self, Spot};
+use crate::attempt::Attempt;
 use crate::block::{Block, bits};
+use crate::moved::Moved;
 
 /// For which connections a record is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -162,6 +165,32 @@ impl Record {
     /// Whether it turns connections away.
     pub fn rejects(&self) -> bool {
         self.method == "reject"
+    }
+}
+
+impl HostRules {
+    /// The names of hosts in it, in lower case; not those of whole domains.
+    pub fn names(&self) -> BTreeSet<String> {
+        let addresses = self.records.iter().filter_map(|r| r.address.as_ref());
+        addresses
+            .filter(|address| !address.is_mistyped())
+            .filter_map(|address| match address {
+                Address::Name(name) if !name.starts_with('.') => Some(name.to_ascii_lowercase()),
+                _ => None,
+            })
+            .collect()
+    }
+
+    /// Those of its names that lead elsewhere than they did.
+    pub fn moved(&self, attempt: &Attempt) -> Vec<Moved> {
+        let found = self
+            .records
+            .iter()
+            .filter_map(|record| match &record.address {
+                Some(Address::Name(name)) => Moved::of(name, &record.spot, attempt),
+                _ => None,
+            });
+        found.collect()
     }
 }
 

@@ -14,6 +14,7 @@ pub mod block;
 pub mod cells;
 pub mod chain;
 pub mod host_rules;
+pub mod moved;
 pub mod own;
 pub mod packet_filter;
 pub mod policies;

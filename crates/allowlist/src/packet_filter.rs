@@ -8,11 +8,12 @@
 mod change;
 mod decide;
 mod findings;
+mod hidden;
 mod packet;
 mod test;
 mod through;
 
-pub use change::{FilterEdit, NewAccept, let_in};
+pub use change::{FilterEdit, NewAccept, close, let_in};
 pub use decide::decide;
 pub use findings::findings;
 pub use test::{Bits, Item, Key, Operand, Test, Values, Wanted};

@@ -325,6 +325,13 @@ pub(crate) struct Allowlist {
     #[arg(long, value_enum, value_name = "yes|no")]
     pub(crate) encrypted: Option<YesNo>,
 
+    /// Look up host names that stand in the lists at this resolver, ADDR or ADDR:PORT
+    ///
+    /// Repeatable; the first that answers counts. Without it nothing is looked up, and what
+    /// depends on a name is unknown.
+    #[arg(long, value_name = "ADDR[:PORT]")]
+    pub(crate) resolver: Vec<String>,
+
     /// The interface by which it comes in, for lists that distinguish interfaces
     #[arg(long, value_name = "NAME")]
     pub(crate) interface: Option<String>,

@@ -1,17 +1,21 @@
 //! Allow-lists from files: read, with what they include; and what an attempt is made of.
 
+use std::collections::{BTreeMap, BTreeSet};
 use std::io;
 use std::net::{IpAddr, SocketAddr};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
+use std::time::Duration;
 
 use chronaxis_allowlist::attempt::{Attempt, Labels};
 use chronaxis_allowlist::chain::Lists;
 use chronaxis_model::shown;
+use chronaxis_probe::name_service;
 use chronaxis_readers::allowlist::{self, Broken, Chain, Others, Reading};
 use chronaxis_readers::text::Text;
 use jiff::civil::Date;
 
+use crate::client_environment;
 use crate::echo;
 use crate::error::Failure;
 use crate::input;
@@ -172,4 +176,49 @@ pub(crate) fn today() -> Date {
     jiff::Timestamp::now()
         .to_zoned(jiff::tz::TimeZone::UTC)
         .date()
+}
+
+/// The port of name service, where a resolver is given without one (RFC 1035, section 4.2).
+const NAME_SERVICE: u16 = 53;
+
+/// `ADDR`, `ADDR:PORT`, `[ADDR]:PORT`.
+pub(crate) fn resolver(told: &str) -> Result<SocketAddr, Failure> {
+    let bare = told.trim_start_matches('[').trim_end_matches(']').parse();
+    told.parse()
+        .or_else(|_| bare.map(|ip| SocketAddr::new(ip, NAME_SERVICE)))
+        .map_err(|_| Failure::Resolver(shown::value("host", told)))
+}
+
+/// How long a resolver may take for a name that stands in a list.
+const PATIENCE: Duration = Duration::from_secs(3);
+
+/// The addresses of the names that stand in lists, by the first resolver that says; nothing
+/// where none does.
+pub(crate) fn names(
+    lists: &[Reading],
+    resolvers: &[String],
+) -> Result<BTreeMap<String, Option<Vec<IpAddr>>>, Failure> {
+    let resolvers: Vec<SocketAddr> = resolvers
+        .iter()
+        .map(|told| resolver(told))
+        .collect::<Result<_, _>>()?;
+    let wanted: BTreeSet<String> = lists.iter().flat_map(|l| l.rules.names()).collect();
+    let mut out = BTreeMap::new();
+    if resolvers.is_empty() || wanted.is_empty() {
+        return Ok(out);
+    }
+    let runtime = client_environment::runtime()?;
+    runtime.block_on(async {
+        for name in wanted.into_iter().take(allowlist::MOST_NAMES) {
+            let mut found = None;
+            for resolver in &resolvers {
+                found = name_service::addresses(*resolver, &name, PATIENCE).await;
+                if found.is_some() {
+                    break;
+                }
+            }
+            out.insert(name, found);
+        }
+    });
+    Ok(out)
 }

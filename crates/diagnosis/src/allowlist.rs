@@ -175,12 +175,24 @@ pub struct Allowlist {
     pub lists: Vec<ListAnswer>,
     /// The smallest changes.
     pub changes: Vec<ShownChange>,
+    /// Names in the lists that were looked up (`--resolver`).
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub names: Vec<NameLookedUp>,
     /// Who reaches what, where that was asked of many (`--matrix`).
     #[serde(skip_serializing_if = "Option::is_none", default)]
     pub matrix: Option<Vec<Pair>>,
     /// Who gains or loses access between two versions of a list (`--between`).
     #[serde(skip_serializing_if = "Option::is_none", default)]
     pub between: Option<Vec<ShownDifference>>,
+}
+
+/// A name that stands in a list, looked up.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct NameLookedUp {
+    /// The name.
+    pub name: String,
+    /// Its addresses: none where there is no such name, null where no resolver said.
+    pub addresses: Option<Vec<IpAddr>>,
 }
 
 /// One client and one place.
@@ -287,9 +299,16 @@ impl Allowlist {
             findings,
             lists,
             changes,
+            names: Vec::new(),
             matrix: None,
             between: None,
         }
+    }
+
+    /// With the names in the lists that were looked up for it.
+    #[must_use]
+    pub fn with_names(self, names: Vec<NameLookedUp>) -> Allowlist {
+        Allowlist { names, ..self }
     }
 
     /// What lists say of many pairs.
@@ -352,6 +371,7 @@ impl Allowlist {
             findings: Vec::new(),
             lists: Vec::new(),
             changes: Vec::new(),
+            names: Vec::new(),
             matrix: None,
             between: None,
         }
@@ -444,7 +464,7 @@ fn verdict(
 /// given.
 fn untold(kind: &str, command: &str) -> Vec<&'static str> {
     let options: &[&'static str] = match kind {
-        "host-rules" => &["--user", "--database", "--encrypted"],
+        "host-rules" => &["--user", "--database", "--encrypted", "--resolver"],
         "accounts-csv" | "accounts-json" => &["--user"],
         "nftables" | "iptables" => &["--interface"],
         kind if kind.starts_with("network-policies") => &["--client-labels", "--to-labels"],

@@ -86,6 +86,10 @@ enum Running {
         asked: String,
         control: bool,
     },
+    /// A name that stands in a list.
+    ListName {
+        name: String,
+    },
     Step {
         to: SocketAddr,
         ttl: u8,

@@ -188,6 +188,23 @@ pub enum Fact {
         /// Why.
         why: Redacted,
     },
+    /// A name that stands in such a list was looked up.
+    ListName {
+        /// The name.
+        name: Redacted,
+        /// Its addresses; none where there is no such name.
+        addresses: Vec<IpAddr>,
+    },
+    /// A name in such a list leads elsewhere than it did.
+    ListNameMoved {
+        /// The list's file.
+        list: Redacted,
+        /// The line where it stands.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        line: Option<u32>,
+        /// What was seen.
+        what: Redacted,
+    },
     /// What this machine's own filter says of packets to there, where its rules can be read.
     OwnFilter {
         /// What becomes of them.

@@ -260,6 +260,27 @@ pub(crate) async fn ask(
     }
 }
 
+/// The addresses of a name by one resolver, of both families; empty where it denies the name,
+/// nothing where it does not say.
+pub async fn addresses(
+    resolver: SocketAddr,
+    name: &str,
+    patience: Duration,
+) -> Option<Vec<IpAddr>> {
+    let mut out = Vec::new();
+    for kind in [RecordKind::A, RecordKind::Aaaa] {
+        let mut trouble = None;
+        let (hidden, clock) = (Redactor::default(), Clock::start());
+        let asked = ask(resolver, name.to_owned(), kind, hidden, clock, &mut trouble);
+        match timeout(patience, asked).await {
+            Ok(Fact::ResolverAnswered(answer)) if answer.denies() => return Some(Vec::new()),
+            Ok(Fact::ResolverAnswered(answer)) => out.extend(answer.addresses),
+            _ => {}
+        }
+    }
+    (!out.is_empty()).then_some(out)
+}
+
 /// Two bytes that nobody can foresee: the keys of the standard library's hashes come from
 /// the system's random source.
 fn random_pair() -> [u8; 2] {

@@ -20,13 +20,14 @@ use chronaxis_allowlist::accounts::{self as account_list, Accounts};
 use chronaxis_allowlist::answer::{Answer, Decision, Spot};
 use chronaxis_allowlist::attempt::Attempt;
 use chronaxis_allowlist::host_rules::{self, HostRules};
+use chronaxis_allowlist::moved::Moved;
 use chronaxis_allowlist::own::findings::Finding;
 use chronaxis_allowlist::own::{self as own_list, List};
 use chronaxis_allowlist::packet_filter::{self, Filter};
 use chronaxis_allowlist::policies::{self as network_policies, Policies};
 
 pub use crate::node::Broken;
-pub use chain::Chain;
+pub use chain::{Chain, MOST_NAMES};
 pub use change::{Change, close, let_in};
 pub use place::{line_of, place};
 
@@ -187,6 +188,22 @@ impl Rules {
         }
     }
 
+    /// The names of hosts in them, in lower case.
+    pub fn names(&self) -> Vec<String> {
+        match self {
+            Rules::Host(rules) => rules.names().into_iter().collect(),
+            _ => Vec::new(),
+        }
+    }
+
+    /// Those of their names that lead elsewhere than they did.
+    pub(crate) fn moved(&self, attempt: &Attempt) -> Vec<Moved> {
+        match self {
+            Rules::Host(rules) => rules.moved(attempt),
+            _ => Vec::new(),
+        }
+    }
+
     /// Whether they guard the client's network, and not the server.
     pub(crate) fn guards_client(&self, to: SocketAddr) -> bool {
         match self {
@@ -199,8 +216,8 @@ impl Rules {
     pub fn findings(&self, attempt: &Attempt) -> Vec<Finding> {
         match self {
             Rules::Own(list) => own_list::findings::findings(list, attempt.today),
-            Rules::Host(rules) => host_rules::findings(rules),
-            Rules::Filter(filter) => packet_filter::findings(filter),
+            Rules::Host(rules) => host_rules::findings(rules, attempt),
+            Rules::Filter(filter) => packet_filter::findings(filter, attempt),
             Rules::Accounts(accounts) => account_list::findings(accounts),
             Rules::Policies(policies) => network_policies::findings(policies),
         }
@@ -260,7 +277,7 @@ fn read_sheets(sheets: &mut Vec<Sheet>, others: &dyn Others) -> Result<(Kind, Ru
     let (path, text) = own.map_or(("", ""), |s| (s.path.as_str(), s.text.string.as_str()));
     let kind = kind(path, text)?;
     let rules = match kind {
-        Kind::OwnToml => Rules::Own(own::read(&node::toml(text)?)?),
+        Kind::OwnToml => Rules::Own(own::read_toml(text)?),
         Kind::OwnYaml => Rules::Own(own::read(&one_document(text)?)?),
         Kind::OwnJson => {
             let root = node::json(text)?;

@@ -7,6 +7,7 @@ use super::{Address, HostRules, Kind, Name, Record};
 use crate::answer::{Answer, Barrier, Decision, Passed};
 use crate::attempt::Attempt;
 use crate::block::bits;
+use crate::moved::{leads_to, listed};
 
 /// Largest regular expression that is compiled, in bytes of its compiled form.
 const LARGEST_EXPRESSION: usize = 1 << 20;
@@ -101,9 +102,20 @@ fn address(record: &Record, attempt: &Attempt) -> Fits {
         Some(address) if address.is_mistyped() => {
             no("its address is none, and the server takes it for the name of a host".to_owned())
         }
-        Some(Address::Name(name)) => Fits::Maybe(format!(
-            "it depends on the name that the server finds for {client}, and whether that is {name}"
-        )),
+        // The name that the server finds for the client must lead back to it.
+        Some(Address::Name(name)) => match attempt.names.get(&name.to_ascii_lowercase()) {
+            Some(found) if found.is_empty() => no(format!("the name {name} does not exist in DNS")),
+            Some(found) if leads_to(found, client) == Some(false) => no(format!(
+                "{name} leads to {}, not to {client}",
+                listed(found)
+            )),
+            Some(found) if found.contains(&client) => Fits::Maybe(format!(
+                "{name} leads to {client}; it depends on whether the server finds that name for {client} (reverse lookup)"
+            )),
+            _ => Fits::Maybe(format!(
+                "it depends on the name that the server finds for {client}, and whether that is {name}"
+            )),
+        },
     }
 }
 

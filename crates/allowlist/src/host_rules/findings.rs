@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use chronaxis_model::found::{CauseId, Warning};
 
 use super::{Address, HostRules, Kind, Name, Record};
+use crate::attempt::Attempt;
 use crate::own::findings::{Finding, of_range};
 
 /// Up to so many records each is held against every earlier one; in longer files only
@@ -15,8 +16,12 @@ const MOST_COMPARED: usize = 2_000;
 type For<'a> = (Kind, &'a [Name], &'a [Name], Option<&'a Address>);
 
 /// Everything that is found, in the order of the records.
-pub fn findings(rules: &HostRules) -> Vec<Finding> {
-    let mut out = Vec::new();
+pub fn findings(rules: &HostRules, attempt: &Attempt) -> Vec<Finding> {
+    let moved = rules.moved(attempt).into_iter().map(|moved| {
+        let text = moved.text(attempt.client);
+        Finding::warning(Warning::PeerNameChanged, text, moved.spot)
+    });
+    let mut out: Vec<Finding> = moved.collect();
     let mut seen: BTreeMap<For<'_>, usize> = BTreeMap::new();
     for (index, record) in rules.records.iter().enumerate() {
         let spot = record.spot.clone();

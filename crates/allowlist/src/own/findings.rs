@@ -126,43 +126,94 @@ fn of_rule(rule: &Rule, number: usize, today: Date, out: &mut Vec<Finding>) {
     }
 }
 
-/// Ports that are covered, and by which rule: ranges that do not overlap, by their beginning.
-#[derive(Debug, Default)]
-struct Taken(BTreeMap<u16, (u16, usize)>);
+/// Ports that are covered, and by which rule: ranges that do not overlap.
+#[derive(Debug)]
+enum Taken {
+    /// One range: what most prefixes have, and a hundred thousand of them.
+    One((u16, u16), usize),
+    /// By their beginning.
+    Several(Ranges),
+}
 
 impl Taken {
     /// The rule that covers a port, and up to which port.
     fn at(&self, port: u16) -> Option<(u16, usize)> {
-        let (_, (to, by)) = self.0.range(..=port).next_back()?;
-        (port <= *to).then_some((*to, *by))
+        match self {
+            Taken::One((from, to), by) => (*from..=*to).contains(&port).then_some((*to, *by)),
+            Taken::Several(all) => at(all, port),
+        }
     }
 
     /// Where the next covered range behind a port begins.
     fn next(&self, port: u16) -> Option<u16> {
-        self.0
-            .range((std::ops::Bound::Excluded(port), std::ops::Bound::Unbounded))
-            .next()
-            .map(|(from, _)| *from)
+        match self {
+            Taken::One((from, _), _) => (*from > port).then_some(*from),
+            Taken::Several(all) => next(all, port),
+        }
     }
 
     /// Covers what is not covered yet.
     fn take(&mut self, range: (u16, u16), by: usize) {
-        let mut at = range.0;
-        loop {
-            let end = match self.at(at) {
-                Some((to, _)) => to,
-                None => {
-                    let next = self.next(at).filter(|n| *n <= range.1);
-                    let to = next.map_or(range.1, |n| n - 1);
-                    self.0.insert(at, (to, by));
-                    to
-                }
-            };
-            if end >= range.1 {
-                return;
+        match self {
+            Taken::Several(all) => cover(all, range, by),
+            Taken::One((from, to), first) => {
+                let mut all = BTreeMap::from([(*from, (*to, *first))]);
+                cover(&mut all, range, by);
+                *self = Taken::Several(all);
             }
-            at = end + 1;
         }
+    }
+}
+
+/// Ranges of ports by their beginning, with their end and their rule.
+type Ranges = BTreeMap<u16, (u16, usize)>;
+
+fn at(all: &Ranges, port: u16) -> Option<(u16, usize)> {
+    let (_, (to, by)) = all.range(..=port).next_back()?;
+    (port <= *to).then_some((*to, *by))
+}
+
+fn next(all: &Ranges, port: u16) -> Option<u16> {
+    let behind = (std::ops::Bound::Excluded(port), std::ops::Bound::Unbounded);
+    all.range(behind).next().map(|(from, _)| *from)
+}
+
+fn cover(all: &mut Ranges, range: (u16, u16), by: usize) {
+    let mut port = range.0;
+    loop {
+        let end = match at(all, port) {
+            Some((to, _)) => to,
+            None => {
+                let next = next(all, port).filter(|n| *n <= range.1);
+                let to = next.map_or(range.1, |n| n - 1);
+                all.insert(port, (to, by));
+                to
+            }
+        };
+        if end >= range.1 {
+            return;
+        }
+        port = end + 1;
+    }
+}
+
+/// A prefix that can be taken apart.
+trait Halved: Prefix {
+    /// Its two halves; none of a single address.
+    fn halved(&self) -> Option<[Self; 2]>;
+}
+
+impl Halved for Ipv4Net {
+    fn halved(&self) -> Option<[Self; 2]> {
+        let mut halves = self.subnets(self.prefix_len() + 1).ok()?;
+        Some([halves.next()?, halves.next()?])
+    }
+}
+
+impl Halved for Ipv6Net {
+    fn halved(&self) -> Option<[Self; 2]> {
+        let mut halves = self.subnets(self.prefix_len() + 1).ok()?;
+        Some([halves.next()?, halves.next()?])
     }
 }
 
@@ -179,10 +230,16 @@ impl<P: Prefix> Default for Before<P> {
     }
 }
 
-impl<P: Prefix> Before<P> {
+impl<P: Halved> Before<P> {
     /// The earlier rules that take all of a range of ports from a prefix; none if one is left
-    /// over. A prefix is taken by wider ones too.
-    fn whole(all: &[&Before<P>], prefix: &P, range: (u16, u16)) -> Option<Vec<usize>> {
+    /// over. A prefix is taken by wider ones too, and by its halves together.
+    fn whole(
+        all: &[&Before<P>],
+        prefix: &P,
+        range: (u16, u16),
+        left: &mut usize,
+    ) -> Option<Vec<usize>> {
+        *left = left.checked_sub(1)?;
         let wider: Vec<&Taken> = all
             .iter()
             .flat_map(|one| one.taken.cover(prefix).map(|(_, taken)| taken))
@@ -190,11 +247,19 @@ impl<P: Prefix> Before<P> {
         let mut by = Vec::new();
         let mut at = range.0;
         loop {
-            let (to, rule) = wider
-                .iter()
-                .filter_map(|taken| taken.at(at))
-                .max_by_key(|(to, _)| *to)?;
-            by.push(rule);
+            let longest = wider.iter().filter_map(|taken| taken.at(at));
+            let to = match longest.max_by_key(|(to, _)| *to) {
+                Some((to, rule)) => {
+                    by.push(rule);
+                    to
+                }
+                None => {
+                    let next = wider.iter().filter_map(|taken| taken.next(at)).min();
+                    let to = next.map_or(range.1, |n| range.1.min(n - 1));
+                    by.extend(Before::halves(all, prefix, (at, to), left)?);
+                    to
+                }
+            };
             if to >= range.1 {
                 return Some(by);
             }
@@ -202,17 +267,46 @@ impl<P: Prefix> Before<P> {
         }
     }
 
+    /// The same of both halves of a prefix, where there are rules for parts of it.
+    fn halves(
+        all: &[&Before<P>],
+        prefix: &P,
+        range: (u16, u16),
+        left: &mut usize,
+    ) -> Option<Vec<usize>> {
+        let narrower = all.iter().any(|one| {
+            let mut below = one.taken.children(prefix);
+            below.any(|(child, _)| child.prefix_len() > prefix.prefix_len())
+        });
+        if !narrower {
+            return None;
+        }
+        let [one, two] = prefix.halved()?;
+        let mut by = Before::whole(all, &one, range, left)?;
+        by.extend(Before::whole(all, &two, range, left)?);
+        Some(by)
+    }
+
     fn take(&mut self, prefix: P, range: (u16, u16), by: usize) {
-        self.taken.entry(prefix).or_default().take(range, by);
+        match self.taken.get_mut(&prefix) {
+            Some(taken) => taken.take(range, by),
+            None => {
+                self.taken.insert(prefix, Taken::One(range, by));
+            }
+        }
     }
 }
 
 /// Earlier rules, by direction and protocol.
-#[derive(Default)]
 struct Earlier {
     v4: BTreeMap<(Direction, Protocol), Before<Ipv4Net>>,
     v6: BTreeMap<(Direction, Protocol), Before<Ipv6Net>>,
+    /// How many prefixes may still be looked at: lists made to be slow to read are not.
+    left: usize,
 }
+
+/// Most prefixes that are looked at for one list.
+const MOST_PREFIXES: usize = 4_000_000;
 
 /// The prefixes of a block: mostly one.
 fn prefixes(block: &Block) -> impl Iterator<Item = IpNet> {
@@ -234,7 +328,7 @@ fn prefixes(block: &Block) -> impl Iterator<Item = IpNet> {
 
 impl Earlier {
     /// The earlier rules that together take all that a rule is for.
-    fn hides(&self, rule: &Rule) -> Option<Vec<usize>> {
+    fn hides(&mut self, rule: &Rule) -> Option<Vec<usize>> {
         let keys = [
             (rule.direction, Protocol::Any),
             (rule.direction, rule.protocol),
@@ -250,8 +344,8 @@ impl Earlier {
             for prefix in prefixes(&peer.block) {
                 for range in rule.ports.ranges() {
                     by.extend(match prefix {
-                        IpNet::V4(prefix) => Before::whole(&v4, &prefix, *range)?,
-                        IpNet::V6(prefix) => Before::whole(&v6, &prefix, *range)?,
+                        IpNet::V4(prefix) => Before::whole(&v4, &prefix, *range, &mut self.left)?,
+                        IpNet::V6(prefix) => Before::whole(&v6, &prefix, *range, &mut self.left)?,
                     });
                 }
             }
@@ -278,7 +372,11 @@ impl Earlier {
 
 /// Rules that no packet ever reaches, since earlier ones take everything they are for.
 fn hidden(list: &List, today: Date) -> Vec<(usize, Finding)> {
-    let mut earlier = Earlier::default();
+    let mut earlier = Earlier {
+        v4: BTreeMap::new(),
+        v6: BTreeMap::new(),
+        left: MOST_PREFIXES,
+    };
     let mut out = Vec::new();
     for index in list.asked() {
         let Some(rule) = list.rules.get(index).filter(|r| r.counts(today)) else {

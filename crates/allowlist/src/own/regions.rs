@@ -1,7 +1,7 @@
 //! All clients at one time: for one port, which addresses a list lets in, and by which rule.
 
 use std::cmp::Reverse;
-use std::collections::BinaryHeap;
+use std::collections::{BTreeSet, BinaryHeap};
 use std::net::IpAddr;
 
 use jiff::civil::Date;
@@ -30,43 +30,45 @@ pub struct Regions {
 }
 
 /// A block of a rule; `place` is where the rule comes in the order in which they are asked.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 struct Entry {
     from: u128,
-    to: u128,
     place: usize,
+    to: u128,
 }
 
-/// The blocks of rules, ready to be gone through by address again and again.
-pub(super) struct Blocks<'a> {
+/// Rules in the order in which they are asked.
+pub(super) struct Asked<'a> {
     rules: Vec<(usize, &'a Rule)>,
     default: Action,
-    v4: Vec<Entry>,
-    v6: Vec<Entry>,
 }
 
-impl<'a> Blocks<'a> {
+/// The blocks of those rules that count, in the order of addresses.
+#[derive(Default)]
+pub(super) struct Blocks {
+    v4: BTreeSet<Entry>,
+    v6: BTreeSet<Entry>,
+}
+
+impl Blocks {
+    /// Lets the rule of a place count, or no longer.
+    pub(super) fn put(&mut self, rule: &Rule, place: usize, counts: bool) {
+        for peer in &rule.peers {
+            let Block { v6, from, to } = peer.block;
+            let entries = if v6 { &mut self.v6 } else { &mut self.v4 };
+            let entry = Entry { from, place, to };
+            match counts {
+                true => entries.insert(entry),
+                false => entries.remove(&entry),
+            };
+        }
+    }
+}
+
+impl<'a> Asked<'a> {
     /// Of rules in the order in which they are asked.
-    pub(super) fn of(rules: Vec<(usize, &'a Rule)>, default: Action) -> Blocks<'a> {
-        let (mut v4, mut v6) = (Vec::new(), Vec::new());
-        for (place, (_, rule)) in rules.iter().enumerate() {
-            for peer in &rule.peers {
-                let entries = if peer.block.v6 { &mut v6 } else { &mut v4 };
-                entries.push(Entry {
-                    from: peer.block.from,
-                    to: peer.block.to,
-                    place,
-                });
-            }
-        }
-        v4.sort_unstable_by_key(|e| e.from);
-        v6.sort_unstable_by_key(|e| e.from);
-        Blocks {
-            rules,
-            default,
-            v4,
-            v6,
-        }
+    pub(super) fn of(rules: Vec<(usize, &'a Rule)>, default: Action) -> Asked<'a> {
+        Asked { rules, default }
     }
 
     /// The rules, in the order in which they are asked.
@@ -74,18 +76,27 @@ impl<'a> Blocks<'a> {
         &self.rules
     }
 
-    /// The partition by those rules that count now.
-    pub(super) fn regions(&self, counts: impl Fn(usize) -> bool) -> Regions {
+    /// The partition by all of them.
+    pub(super) fn regions(&self) -> Regions {
+        let mut blocks = Blocks::default();
+        for (place, (_, rule)) in self.rules.iter().enumerate() {
+            blocks.put(rule, place, true);
+        }
+        self.regions_of(&blocks)
+    }
+
+    /// The partition by those rules that count.
+    pub(super) fn regions_of(&self, blocks: &Blocks) -> Regions {
         Regions {
-            v4: self.runs(&self.v4, Block::all(false).to, &counts),
-            v6: self.runs(&self.v6, Block::all(true).to, &counts),
+            v4: self.runs(&blocks.v4, Block::all(false).to),
+            v6: self.runs(&blocks.v6, Block::all(true).to),
         }
     }
 
-    fn runs(&self, entries: &[Entry], last: u128, counts: &impl Fn(usize) -> bool) -> Vec<Run> {
+    fn runs(&self, entries: &BTreeSet<Entry>, last: u128) -> Vec<Run> {
         let mut out: Vec<Run> = Vec::new();
         let mut open: BinaryHeap<Reverse<(usize, u128)>> = BinaryHeap::new();
-        let mut entries = entries.iter().filter(|e| counts(e.place)).peekable();
+        let mut entries = entries.iter().peekable();
         let mut at = 0u128;
         loop {
             while let Some(entry) = entries.next_if(|e| e.from <= at) {
@@ -130,7 +141,7 @@ impl Regions {
                 && rule.counts(today);
             counts.then_some((index, rule))
         });
-        Blocks::of(rules.collect(), list.default).regions(|_| true)
+        Asked::of(rules.collect(), list.default).regions()
     }
 
     /// What it says to an address, and by which rule.

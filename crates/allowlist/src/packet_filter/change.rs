@@ -4,6 +4,7 @@
 use std::net::SocketAddr;
 
 use super::decide::decide;
+use super::findings::{of_everybody, opens_to};
 use super::{Filter, Hook};
 use crate::answer::{Answer, Barrier};
 use crate::attempt::Attempt;
@@ -28,6 +29,38 @@ pub struct NewAccept {
 pub enum FilterEdit {
     /// A new rule.
     Insert(NewAccept),
+    /// A rule that is for this client alone from now on.
+    Narrow {
+        /// Its chain, by its place.
+        chain: usize,
+        /// The rule, by its place in the chain.
+        rule: usize,
+        /// The client.
+        client: std::net::IpAddr,
+    },
+}
+
+/// The edits that close the hole through which everybody reaches the port: one for each rule
+/// that lets everybody in.
+pub fn close(filter: &Filter, attempt: &Attempt) -> Vec<FilterEdit> {
+    let mut out = Vec::new();
+    let chains = filter.chains.iter().zip(of_everybody(filter));
+    for (chain, (own, _)) in chains.enumerate().filter(|(_, (_, open))| *open) {
+        for (rule, _) in own
+            .rules
+            .iter()
+            .enumerate()
+            .filter(|(_, r)| opens_to(r, attempt.to.is_ipv6(), attempt.to.port()))
+        {
+            let client = attempt.client;
+            out.push(FilterEdit::Narrow {
+                chain,
+                rule,
+                client,
+            });
+        }
+    }
+    out
 }
 
 /// The edit that removes what stops the client now; there may be more behind it.

@@ -253,4 +253,35 @@ proptest! {
             prop_assert_eq!(&let_in_by(&without), &before, "rule {}", index + 1);
         }
     }
+
+    /// A rule of TCP that decides for no address at any port is said to do nothing.
+    #[test]
+    fn what_decides_for_nobody_is_found(list in a_list(false)) {
+        let numbered: Vec<Rule> = list
+            .rules
+            .iter()
+            .enumerate()
+            .map(|(i, r)| Rule { at: i..i + 1, protocol: Protocol::Tcp, ..r.clone() })
+            .collect();
+        let list = List { rules: numbered, ..list };
+        let mut edges: Vec<u16> = vec![0];
+        for (from, to) in list.rules.iter().flat_map(|r| r.ports.ranges()) {
+            edges.push(*from);
+            edges.extend(to.checked_add(1));
+        }
+        let mut deciding = std::collections::BTreeSet::new();
+        for port in edges {
+            let regions = Regions::at_port(&list, Direction::Inbound, port, TODAY);
+            let runs = regions.runs(false).iter().chain(regions.runs(true));
+            deciding.extend(runs.filter_map(|run| run.rule));
+        }
+        let idle: Vec<usize> = findings(&list, TODAY)
+            .into_iter()
+            .filter(|f| f.text.contains("never counts") || f.id == FindingId::Warning(Warning::RuleDuplicate))
+            .map(|f| f.spot.unwrap().at.start)
+            .collect();
+        for (index, rule) in list.rules.iter().enumerate().filter(|(_, r)| r.counts(TODAY)) {
+            prop_assert_eq!(idle.contains(&index), !deciding.contains(&index), "rule {}: {:?}", index + 1, rule);
+        }
+    }
 }

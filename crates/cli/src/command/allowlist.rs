@@ -5,7 +5,8 @@ mod many;
 use chronaxis_allowlist::answer::{Answer, Decision, Rule, Spot};
 use chronaxis_allowlist::attempt::Attempt;
 use chronaxis_diagnosis::allowlist::{
-    Allowlist, ListAnswer, ListFinding, ListRemark, PassedRule, ShownChange, ShownRule,
+    Allowlist, ListAnswer, ListFinding, ListRemark, NameLookedUp, PassedRule, ShownChange,
+    ShownRule,
 };
 use chronaxis_diagnosis::report;
 use chronaxis_model::settings::Place;
@@ -29,6 +30,13 @@ pub(crate) fn run(args: &args::Allowlist) -> Result<u8, Failure> {
     let read = args.rules.iter();
     let read = read.map(|file| rules::list_for(file, Some(&attempt)));
     let read: Vec<Reading> = read.collect::<Result<_, _>>()?;
+    let names = rules::names(&read, &args.resolver)?;
+    let known = names.iter();
+    let known = known.filter_map(|(name, found)| Some((name.clone(), found.clone()?)));
+    let attempt = Attempt {
+        names: known.collect(),
+        ..attempt
+    };
     let decided: Vec<Decision> = read
         .iter()
         .map(|one| one.rules.decide(&attempt, args.verbose))
@@ -45,6 +53,9 @@ pub(crate) fn run(args: &args::Allowlist) -> Result<u8, Failure> {
         changes,
         &command(args),
     );
+    let names = names.into_iter();
+    let names = names.map(|(name, addresses)| NameLookedUp { name, addresses });
+    let document = document.with_names(names.collect());
     let state = document.verdict.state;
     delivery::document(form, args.plain, state, &document, || {
         report::allowlist::report(&document, args.verbose)
@@ -172,6 +183,9 @@ fn command(args: &args::Allowlist) -> String {
     for file in &args.rules {
         words.push("--rules".to_owned());
         words.push(shell::quoted(&file.to_string_lossy()));
+    }
+    for resolver in &args.resolver {
+        words.extend(["--resolver".to_owned(), shell::quoted(resolver)]);
     }
     let encrypted = args.encrypted.map(|told| match told {
         args::YesNo::Yes => "yes".to_owned(),

@@ -1,6 +1,5 @@
 //! `chronaxis diagnose`.
 
-use std::net::SocketAddr;
 use std::sync::Arc;
 
 use chronaxis_allowlist::chain::Lists;
@@ -10,7 +9,6 @@ use chronaxis_diagnosis::run_state::RunState;
 use chronaxis_diagnosis::walk::{self, Walk};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::redact::Redactor;
-use chronaxis_model::shown;
 use chronaxis_model::target::Target;
 use chronaxis_probe::{Clock, Together};
 
@@ -23,16 +21,14 @@ use crate::rules;
 use crate::side_by_side;
 use crate::way_in::{self, Wanted};
 
-/// The port of name service, where a resolver is given without one (RFC 1035, section 4.2).
-const NAME_SERVICE: u16 = 53;
-
 pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
     let mut delivery = Delivery::begin(args)?;
     let targets = way_in::targets(args)?;
     let scope = scope(args)?;
     let lists = rules::chain(&args.rules, args.client_address.as_deref())?;
     if args.dry_run {
-        return dry_run(args, &targets, &scope);
+        let names = lists.map_or_else(Vec::new, |lists| lists.names());
+        return dry_run(args, &targets, &scope, &names);
     }
     if args.verbose > 1 {
         trace();
@@ -55,12 +51,17 @@ pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
 }
 
 /// Says what would be done, and does none of it.
-fn dry_run(args: &Diagnose, targets: &[Wanted], scope: &Scope) -> Result<u8, Failure> {
+fn dry_run(
+    args: &Diagnose,
+    targets: &[Wanted],
+    scope: &Scope,
+    names: &[String],
+) -> Result<u8, Failure> {
     if args.output == Output::Markdown {
         return Err(Failure::DryRunForm);
     }
     for (index, Wanted { target, .. }) in targets.iter().enumerate() {
-        let steps = walk::plan(target, scope);
+        let steps = walk::plan(target, scope, names);
         delivery::plan(args, index, targets.len(), &target.shown(), &steps)?;
     }
     Ok(delivery::NOTHING_WRONG)
@@ -138,7 +139,7 @@ fn own_addresses(walk: &Walk) -> Vec<String> {
 fn scope(args: &Diagnose) -> Result<Scope, Failure> {
     let mut resolvers = Vec::new();
     for told in &args.resolver {
-        resolvers.push(resolver(told)?);
+        resolvers.push(rules::resolver(told)?);
     }
     Ok(Scope {
         until: args.until.unwrap_or(Layer::Session),
@@ -151,12 +152,4 @@ fn scope(args: &Diagnose) -> Result<Scope, Failure> {
         resolvers,
         again: None,
     })
-}
-
-/// `ADDR`, `ADDR:PORT`, `[ADDR]:PORT`.
-fn resolver(told: &str) -> Result<SocketAddr, Failure> {
-    let bare = told.trim_start_matches('[').trim_end_matches(']').parse();
-    told.parse()
-        .or_else(|_| bare.map(|ip| SocketAddr::new(ip, NAME_SERVICE)))
-        .map_err(|_| Failure::Resolver(shown::value("host", told)))
 }

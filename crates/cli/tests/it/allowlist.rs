@@ -205,15 +205,7 @@ fn four_languages_are_one() {
 fn changed(folder: &Path, file: &str, client: &str, document: &Value) {
     let change = &document["changes"][0];
     assert_eq!(change["purpose"], "let-in", "{file}: {document}");
-    std::fs::write(folder.join("diff"), change["diff"].as_str().unwrap()).unwrap();
-    let copy = format!("changed-{file}");
-    std::fs::copy(folder.join(file), folder.join(&copy)).unwrap();
-    let applied = std::process::Command::new("patch")
-        .current_dir(folder)
-        .args(["--quiet", "--posix", &copy, "diff"])
-        .status()
-        .expect("patch runs");
-    assert!(applied.success(), "{file}: {change}");
+    let copy = patched(folder, file, change["diff"].as_str().unwrap());
     let after = json(
         folder,
         &["--rules", &copy, "--client", client, TO[0], TO[1]],
@@ -221,26 +213,131 @@ fn changed(folder: &Path, file: &str, client: &str, document: &Value) {
     assert_eq!(after["answer"], "allowed", "{file}: {after}");
 }
 
+/// A copy of a file with a diff applied to it.
+fn patched(folder: &Path, file: &str, diff: &str) -> String {
+    std::fs::write(folder.join("diff"), diff).unwrap();
+    let copy = format!("changed-{file}");
+    std::fs::copy(folder.join(file), folder.join(&copy)).unwrap();
+    let applied = std::process::Command::new("patch")
+        .current_dir(folder)
+        .args(["--quiet", "--posix", &copy, "diff"])
+        .status()
+        .expect("patch runs");
+    assert!(applied.success(), "{file}: {diff}");
+    copy
+}
+
 #[test]
 fn a_hole_is_shown_with_what_closes_it() {
+    let match_port = r#"{"match": {"op": "==", "left": {"payload": {"protocol": "tcp", "field": "dport"}}, "right": 5432}}"#;
+    let nft = format!(
+        "{{\"nftables\": [{{\"table\": {{\"family\": \"inet\", \"name\": \"t\"}}}}, \
+         {{\"chain\": {{\"family\": \"inet\", \"table\": \"t\", \"name\": \"c\", \"type\": \"filter\", \"hook\": \"input\", \"prio\": 0, \"policy\": \"drop\"}}}}, \
+         {{\"rule\": {{\"family\": \"inet\", \"table\": \"t\", \"chain\": \"c\", \"handle\": 3, \"expr\": [{match_port}, {{\"accept\": null}}]}}}}]}}\n"
+    );
+    let policy = |from: &str| {
+        format!(
+            "apiVersion: networking.k8s.io/v1\nkind: NetworkPolicy\nmetadata:\n  name: quay\nspec:\n  podSelector: {{}}\n  ingress:\n  - {from}ports:\n    - port: 5432\n"
+        )
+    };
     let folder = folder(&[
         (
             "open.toml",
             "[[rule]]\nports = \"5432\"\npeers = [\"0.0.0.0/0\", \"::/0\"]\n",
         ),
         ("pg_hba.conf", "host all all 0.0.0.0/0 md5\n"),
+        ("filter.json", &nft),
+        (
+            "rules.v4",
+            "*filter\n:INPUT DROP [0:0]\n:db - [0:0]\n-A INPUT -p tcp -m conntrack --ctstate NEW -j db\n-A INPUT -m conntrack --ctstate ESTABLISHED -j ACCEPT\n-A db -p tcp -m tcp --dport 5432 -j ACCEPT\nCOMMIT\n",
+        ),
+        ("everybody.yaml", &policy("")),
+        (
+            "range.yaml",
+            &policy("from:\n    - ipBlock:\n        cidr: 0.0.0.0/0\n    "),
+        ),
+        (
+            "policy.json",
+            r#"{"apiVersion": "networking.k8s.io/v1", "kind": "NetworkPolicy", "metadata": {"name": "quay"}, "spec": {"podSelector": {}, "ingress": [{"ports": [{"port": 5432}]}]}}"#,
+        ),
     ]);
-    for file in ["open.toml", "pg_hba.conf"] {
-        let document = json(
-            folder.path(),
-            &["--rules", file, "--client", "198.51.100.7", TO[0], TO[1]],
+    for file in [
+        "open.toml",
+        "pg_hba.conf",
+        "filter.json",
+        "rules.v4",
+        "everybody.yaml",
+        "range.yaml",
+        "policy.json",
+    ] {
+        let client = "198.51.100.7";
+        let ask = |file: &str, client: &str| {
+            json(
+                folder.path(),
+                &["--rules", file, "--client", client, TO[0], TO[1]],
+            )
+        };
+        let document = ask(file, client);
+        assert_eq!(document["answer"], "allowed", "{file}");
+        assert_eq!(
+            document["findings"][0]["id"], "allow-list-open-to-all",
+            "{file}: {document}"
         );
-        assert_eq!(document["answer"], "allowed");
-        assert_eq!(document["findings"][0]["id"], "allow-list-open-to-all");
         let change = &document["changes"][0];
-        assert_eq!(change["purpose"], "close", "{document}");
-        assert!(change["diff"].as_str().unwrap().contains("198.51.100.7"));
+        assert_eq!(change["purpose"], "close", "{file}: {document}");
+        let diff = change["diff"].as_str().unwrap();
+        assert!(diff.contains("198.51.100.7"));
+        // Lines of a ruleset in one line are there for people.
+        if file == "filter.json" {
+            continue;
+        }
+        let copy = patched(folder.path(), file, diff);
+        assert_eq!(ask(&copy, client)["answer"], "allowed", "{file}");
+        let after = ask(&copy, "192.0.2.99");
+        assert_eq!(after["answer"], "denied", "{file}: {after}");
+        let again = after["findings"].as_array().unwrap();
+        assert!(
+            again.iter().all(|f| f["id"] != "allow-list-open-to-all"),
+            "{file}: {after}"
+        );
     }
+}
+
+/// Rules of packet filters that do nothing, and open ones behind which others stand.
+#[test]
+fn rules_of_filters_that_decide_for_nobody() {
+    let folder = folder(&[(
+        "rules.v4",
+        "*filter\n:INPUT DROP [0:0]\n\
+         -A INPUT -s 10.8.0.0/16 -p tcp -m tcp --dport 5000:5999 -j DROP\n\
+         -A INPUT -s 10.8.4.0/24 -p tcp -m tcp --dport 5432 -j ACCEPT\n\
+         -A INPUT -s 10.9.0.0/16 -p tcp -m tcp --dport 5432 -j ACCEPT\n\
+         -A INPUT -s 10.9.7.0/24 -p tcp -m tcp --dport 5432 -j ACCEPT\n\
+         -A INPUT -s 10.9.7.0/24 -p tcp -m tcp --dport 5433 -j ACCEPT\n\
+         -A INPUT ! -s 10.0.0.0/8 -j DROP\n\
+         -A INPUT -p tcp -m tcp --dport 6432 -j ACCEPT\nCOMMIT\n",
+    )]);
+    let document = json(
+        folder.path(),
+        &["--rules", "rules.v4", "--client", "10.8.4.7", TO[0], TO[1]],
+    );
+    let found: Vec<(&str, u64)> = document["findings"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|f| {
+            (
+                f["id"].as_str().unwrap(),
+                f["place"]["line"].as_u64().unwrap(),
+            )
+        })
+        .collect();
+    // That rule 7 is for everybody is no hole: who is not of the company is stopped before it.
+    assert_eq!(
+        found,
+        [("allow-list-rule-off", 4), ("rule-duplicate", 6)],
+        "{document}"
+    );
 }
 
 /// Every kind of bad input: file, line, what was expected, status 2; and no panic.

@@ -5,7 +5,7 @@ use std::net::{IpAddr, SocketAddr};
 
 use chronaxis_allowlist::answer::Answer;
 use chronaxis_allowlist::attempt::Attempt;
-use chronaxis_readers::allowlist::{Alone, Reading, let_in, read};
+use chronaxis_readers::allowlist::{Alone, Reading, close, let_in, read};
 use chronaxis_readers::text::Text;
 use jiff::civil::date;
 
@@ -57,6 +57,7 @@ struct Tally {
     unknown: usize,
     wrong: Vec<String>,
     changes: usize,
+    closings: usize,
 }
 
 /// Holds our answers against the kernel's.
@@ -98,13 +99,14 @@ fn compare(ground: &Ground, text: &str, attempts: &[Attempt], source: &str, tall
 fn conclude(kind: &str, tally: &Tally, made: &Made) {
     let all = tally.allowed + tally.denied + tally.unknown + tally.wrong.len();
     println!(
-        "{kind}: {} rulesets, {all} connections: {} allowed, {} denied, {} unknown, {} wrong; {} changes proved",
+        "{kind}: {} rulesets, {all} connections: {} allowed, {} denied, {} unknown, {} wrong; {} changes and {} closings proved",
         tally.rulesets,
         tally.allowed,
         tally.denied,
         tally.unknown,
         tally.wrong.len(),
-        tally.changes
+        tally.changes,
+        tally.closings
     );
     for (name, count) in made {
         println!("  {count:>5} {name}");
@@ -128,6 +130,58 @@ fn conclude(kind: &str, tally: &Tally, made: &Made) {
         assert!(rare.is_empty(), "each expression twenty times: {rare:?}");
     }
     assert!(tally.changes > 0, "some changes were proved");
+    assert!(tally.closings > 0, "some closings were proved");
+}
+
+/// A hole is closed by the change that is proposed: the client still gets in, and nobody does
+/// who did not before.
+fn prove_closing(
+    ground: &Ground,
+    text: &str,
+    attempts: &[Attempt],
+    load: impl Fn(&str) -> Result<(), String>,
+    tally: &mut Tally,
+) {
+    let list = reading(text);
+    let says = |a: &Attempt| list.rules.decide(a, false).answer;
+    let allowed = attempts.iter().filter(|a| says(a) == Answer::Allowed);
+    let found = allowed
+        .filter_map(|attempt| Some((attempt, close(&list, attempt, &Alone)?)))
+        .next();
+    let Some((attempt, change)) = found else {
+        return;
+    };
+    if load(text).is_err() {
+        return;
+    }
+    if let Err(why) = load(&change.after) {
+        tally
+            .wrong
+            .push(format!("the closing does not load: {why}\n{}", change.diff));
+        return;
+    }
+    tally.closings += 1;
+    let after = reading(&change.after);
+    for other in attempts {
+        let connects = ground.connect(&[(other.client, other.to)], PATIENCE)[0];
+        let same = other.client == attempt.client && other.to == attempt.to;
+        let fits = match (same, says(other), after.rules.decide(other, false).answer) {
+            (true, ..) => connects || ground.connect(&[(other.client, other.to)], LONG)[0],
+            (false, Answer::Denied, _) | (false, _, Answer::Denied) => !connects,
+            _ => true,
+        };
+        if !fits {
+            tally.wrong.push(format!(
+                "after the closing for {} to {}, {} to {} {}\n{}",
+                attempt.client,
+                attempt.to,
+                other.client,
+                other.to,
+                if connects { "gets in" } else { "is kept out" },
+                change.diff
+            ));
+        }
+    }
 }
 
 /// A denied connection is let in by the change that is proposed, and nobody else is.
@@ -219,16 +273,17 @@ fn nftables_as_the_kernel_has_it() {
         let printed = ground.at_server(&["nft", "-j", "list", "ruleset"], "");
         let printed = printed.expect("nft prints");
         compare(&ground, &printed, &attempts, &source, &mut counted);
+        let load = |text: &str| {
+            // What nft prints does not flush what is there.
+            ground.at_server(&["nft", "flush", "ruleset"], "")?;
+            ground
+                .at_server(&["nft", "-j", "-f", "-"], text)
+                .map(|_| ())
+        };
         if counted.rulesets % 4 == 0 {
-            let load = |text: &str| {
-                // What nft prints does not flush what is there.
-                ground.at_server(&["nft", "flush", "ruleset"], "")?;
-                ground
-                    .at_server(&["nft", "-j", "-f", "-"], text)
-                    .map(|_| ())
-            };
             prove_change(&ground, &printed, &attempts, load, &mut counted);
         }
+        prove_closing(&ground, &printed, &attempts, load, &mut counted);
     }
     conclude("nftables", &counted, &made);
     for n in 0..counted.rulesets {
@@ -268,13 +323,14 @@ fn iptables_as_the_kernel_has_it() {
         let printed = ground.at_server(&[save], "").expect("printed");
         let attempts = attempts(Some(v6));
         compare(&ground, &printed, &attempts, &source, &mut counted);
+        let load = |text: &str| {
+            ground.at_server(&["nft", "flush", "ruleset"], "")?;
+            ground.at_server(&[restore], text).map(|_| ())
+        };
         if counted.rulesets % 4 == 0 {
-            let load = |text: &str| {
-                ground.at_server(&["nft", "flush", "ruleset"], "")?;
-                ground.at_server(&[restore], text).map(|_| ())
-            };
             prove_change(&ground, &printed, &attempts, load, &mut counted);
         }
+        prove_closing(&ground, &printed, &attempts, load, &mut counted);
     }
     conclude("iptables", &counted, &made);
     for n in 0..counted.rulesets {

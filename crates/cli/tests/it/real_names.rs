@@ -289,3 +289,84 @@ fn a_hosts_file_that_hides_the_right_address() {
     );
     tally("names", "hosts file");
 }
+
+/// Names in host rules: where they lead decides, and what leads elsewhere now is said.
+#[test]
+fn names_in_host_rules_are_looked_up() {
+    if !Unbound::available() {
+        return;
+    }
+    let server = Unbound::start(
+        "quay IN A 127.0.0.1\ndesk IN A 10.8.4.9\nmoved IN A 127.0.0.9\nberth IN A 203.0.113.9\n",
+        "",
+    );
+    let folder = tempfile::tempdir().unwrap();
+    let file = folder.path().join("pg_hba.conf");
+    std::fs::write(
+        &file,
+        "host all all desk.osmary.example scram-sha-256\n\
+         host all all berth.osmary.example scram-sha-256\n\
+         host all all gone.osmary.example scram-sha-256\n\
+         host all all moved.osmary.example scram-sha-256\n",
+    )
+    .unwrap();
+    let rules = file.to_str().unwrap();
+    let resolver = server.at.to_string();
+    let allowlist = |client: &str, more: &[&str]| {
+        let mut command = chronaxis(folder.path());
+        command.args(["allowlist", "--output", "json", "--rules", rules]);
+        command.args(["--client", client, "--to", "203.0.113.10:5432"]);
+        let ran = finish(command.args(more));
+        serde_json::from_str::<Value>(&ran.stdout).unwrap()
+    };
+    let found = |document: &Value| -> Vec<(String, u64)> {
+        let all = document["findings"].as_array().unwrap().iter();
+        all.map(|f| {
+            let line = f["place"]["line"].as_u64().unwrap();
+            (f["id"].as_str().unwrap().to_owned(), line)
+        })
+        .collect()
+    };
+    let unasked = allowlist("10.8.4.7", &[]);
+    assert_eq!(unasked["answer"], "unknown");
+    assert_eq!(found(&unasked), []);
+    let asked = allowlist("10.8.4.7", &["--resolver", &resolver]);
+    assert_eq!(asked["answer"], "denied", "{asked}");
+    let changed = |line: u64| ("peer-name-changed".to_owned(), line);
+    assert_eq!(found(&asked), [changed(1), changed(3)], "{asked}");
+    // Where it leads to the client, the server's own look-up from the address still decides.
+    let own = allowlist("10.8.4.9", &["--resolver", &resolver]);
+    assert_eq!(own["answer"], "unknown", "{own}");
+    assert!(own.to_string().contains("reverse lookup"));
+    tally("names", "names in host rules");
+
+    let (_harbour, port) = sailings();
+    let case = ask(
+        &[server.at],
+        &["--rules", rules],
+        &target("quay.osmary.example", port),
+    );
+    assert_eq!(gist(&case), "working - -");
+    let also: Vec<&str> = case["also_found"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .filter(|a| a["id"] == "peer-name-changed")
+        .map(|a| a["text"].as_str().unwrap())
+        .collect();
+    assert_eq!(also.len(), 2, "{case}");
+    assert!(
+        also[0].contains("gone.osmary.example") && also[1].contains("127.0.0.9"),
+        "{also:?}"
+    );
+    // A and AAAA of the target's name and of four names of the list.
+    assert_eq!(case["contacts"]["lookups"], 10);
+    let mut command = chronaxis(folder.path());
+    command.args(["diagnose", "--dry-run", "--rules", rules]);
+    let plan = finish(command.arg(target("quay.osmary.example", port)));
+    assert!(
+        plan.stdout.contains("desk.osmary.example"),
+        "{}",
+        plan.stdout
+    );
+}

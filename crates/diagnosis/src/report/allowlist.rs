@@ -25,8 +25,9 @@ pub fn report(document: &Allowlist, all: bool) -> Vec<Block> {
     let title = format!("{client} to {to}");
     let mut out = vec![Block::Head {
         title: vec![Piece::strong(title)],
-        remark: format!("by {}; nothing was contacted", files.join(", ")),
+        remark: format!("by {}; {}", files.join(", "), touched(document)),
     }];
+    out.extend(names(document));
     for list in &document.lists {
         out.extend(of_list(list, all));
     }
@@ -51,6 +52,35 @@ pub fn report(document: &Allowlist, all: bool) -> Vec<Block> {
     }
     out.extend(found(document));
     out
+}
+
+/// What of the network was touched.
+fn touched(document: &Allowlist) -> String {
+    match document.names.len() {
+        0 => "nothing was contacted".to_owned(),
+        1 => "one name was looked up".to_owned(),
+        n => format!("{n} names were looked up"),
+    }
+}
+
+/// Most names that are shown.
+const MOST_NAMES: usize = 8;
+
+/// Where names in the lists lead.
+fn names(document: &Allowlist) -> Option<Block> {
+    let mut entries = Entries::default();
+    for looked_up in document.names.iter().take(MOST_NAMES) {
+        let to = match &looked_up.addresses {
+            None => "no resolver answered".to_owned(),
+            Some(none) if none.is_empty() => "no such name".to_owned(),
+            Some(found) => {
+                let found: Vec<String> = found.iter().map(ToString::to_string).collect();
+                found.join(", ")
+            }
+        };
+        entries.text("name", format!("{}: {to}", visible(&looked_up.name)));
+    }
+    entries.section(Topic::Contacts)
 }
 
 fn shown(value: Option<impl ToString>) -> String {

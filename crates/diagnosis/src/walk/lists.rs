@@ -1,6 +1,7 @@
 //! What lists of rules say of the way, once it is known from which address this machine
 //! leaves.
 
+use std::collections::BTreeMap;
 use std::net::{IpAddr, SocketAddr};
 use std::sync::Arc;
 
@@ -8,10 +9,12 @@ use chronaxis_allowlist::answer::Answer;
 use chronaxis_allowlist::chain::{Lists, Said, Way};
 use chronaxis_model::certificate::TlsMode;
 use chronaxis_model::endpoint::Endpoint;
-use chronaxis_model::fact::{Fact, ListWord, Subject};
+use chronaxis_model::fact::{Fact, ListWord, NameTrouble, RecordKind, Subject};
 use chronaxis_model::layer::{Layer, Micros};
+use chronaxis_model::order::Probe;
 
-use super::Walk;
+use super::names::BESIDE;
+use super::{Running, Walk};
 use crate::allowlist::word_of;
 
 impl Walk {
@@ -20,6 +23,66 @@ impl Walk {
     pub fn behind(mut self, lists: Option<Arc<dyn Lists>>) -> Walk {
         self.lists = lists;
         self
+    }
+
+    /// Looks up the names that stand in the lists: by the first resolver that was named, else
+    /// the way this system does it.
+    pub(super) fn look_up_list_names(&mut self, now: Micros) {
+        if self.scope.until < Layer::Route {
+            return;
+        }
+        let names = self.lists.as_ref().map_or_else(Vec::new, |l| l.names());
+        let until = now.after(BESIDE.min(self.scope.patience_us));
+        for name in names {
+            let whats = match self.scope.resolvers.first() {
+                None => vec![Probe::LookUp { name: name.clone() }],
+                Some(resolver) => [RecordKind::A, RecordKind::Aaaa]
+                    .map(|kind| Probe::Ask {
+                        resolver: *resolver,
+                        asked: name.clone(),
+                        kind,
+                        redactor: self.redactor.clone(),
+                    })
+                    .into_iter()
+                    .collect(),
+            };
+            for what in whats {
+                self.touched.lookups += 1;
+                let running = Running::ListName { name: name.clone() };
+                self.start(now, until, Subject::default(), running, what);
+            }
+        }
+    }
+
+    /// A name that stands in a list was answered for. Failures say nothing.
+    pub(super) fn list_name_observed(&mut self, now: Micros, name: &str, fact: Fact) {
+        let addresses = match fact {
+            Fact::NameResolved { addresses, .. } => addresses,
+            Fact::NameFailed {
+                trouble: NameTrouble::NoSuchName | NameTrouble::NoAddress,
+                ..
+            } => Vec::new(),
+            Fact::ResolverAnswered(answer) if answer.denies() => Vec::new(),
+            // No address of one family says nothing of the other.
+            Fact::ResolverAnswered(answer) if !answer.addresses.is_empty() => answer.addresses,
+            _ => return,
+        };
+        let fact = Fact::ListName {
+            name: self.redactor.text(name),
+            addresses,
+        };
+        self.note(now, Layer::Route, Subject::default(), fact);
+    }
+
+    fn list_names(&self) -> BTreeMap<String, Vec<IpAddr>> {
+        let mut out: BTreeMap<String, Vec<IpAddr>> = BTreeMap::new();
+        for (_, fact) in self.evidence().seen().all() {
+            if let Fact::ListName { name, addresses } = fact {
+                let known = out.entry(name.as_str().to_owned()).or_default();
+                known.extend(addresses.iter().map(IpAddr::to_canonical));
+            }
+        }
+        out
     }
 
     /// Asks the lists about an address, and writes down what each says.
@@ -40,8 +103,17 @@ impl Walk {
             user: self.shown.user.as_deref(),
             database: self.shown.database.as_deref(),
             encrypted,
+            names: self.list_names(),
         });
-        for one in said {
+        for mut one in said {
+            for (moved, line) in std::mem::take(&mut one.moved) {
+                let fact = Fact::ListNameMoved {
+                    list: self.redactor.text(&one.list),
+                    line,
+                    what: self.redactor.text(&moved.text(one.client)),
+                };
+                self.note(now, Layer::Route, Endpoint::Tcp(to).subject(), fact);
+            }
             let fact = self.list_fact(one);
             self.note(now, Layer::Route, Endpoint::Tcp(to).subject(), fact);
         }

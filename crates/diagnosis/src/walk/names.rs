@@ -32,7 +32,7 @@ const MOST_SUFFIXES: usize = 6;
 const MOST_FOLLOWED: usize = 4;
 
 /// How long a resolver may take where the way fails for another reason.
-const BESIDE: Micros = Micros::from_millis(1000);
+pub(super) const BESIDE: Micros = Micros::from_millis(1000);
 
 /// Most hidden addresses that are knocked on.
 pub(super) const MOST_HIDDEN: usize = 2;
@@ -96,6 +96,7 @@ impl Walk {
     /// Asks for all names at once, in every way.
     pub(super) fn look_up(&mut self, run: &mut RunState, now: Micros) {
         self.names.began = now;
+        self.look_up_list_names(now);
         let names = self.names_told();
         if names.is_empty() {
             self.note(now, Layer::Name, Subject::default(), Fact::NameNotNeeded);
@@ -244,7 +245,10 @@ impl Walk {
         let own = self.probes.any(|r| {
             matches!(
                 r,
-                Running::LookUp | Running::NameSources | Running::NearAsk { .. }
+                Running::LookUp
+                    | Running::NameSources
+                    | Running::NearAsk { .. }
+                    | Running::ListName { .. }
             )
         });
         if own || !self.names.awaited.is_empty() {

@@ -34,7 +34,9 @@ fn step(kind: &'static str, to: impl Into<String>, when: impl Into<String>) -> S
 }
 
 /// Everything that a walk of this target might touch, in its order. Makes nothing.
-pub fn plan(target: &Target, scope: &Scope) -> Vec<Step> {
+///
+/// `names` are those that stand in lists of rules.
+pub fn plan(target: &Target, scope: &Scope, names: &[String]) -> Vec<Step> {
     let engine = by_id(target.engine);
     let scope = &Scope {
         until: scope.until.min(engine.protocol.last_layer(&target.shown())),
@@ -65,6 +67,8 @@ pub fn plan(target: &Target, scope: &Scope) -> Vec<Step> {
         })
         .collect();
     if scope.until >= Layer::Route {
+        let why = "once: the list of rules has this name, and what it says depends on where the name leads";
+        out.extend(names.iter().map(|name| step("look-up", name, why)));
         for end in target.ends.iter().take(MOST_HOSTS) {
             lines_to(target, scope, end, &mut out);
         }

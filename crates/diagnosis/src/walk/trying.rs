@@ -230,6 +230,10 @@ impl Walk {
                 let (about, control) = (about.clone(), *control);
                 return self.near_observed(now, about, control, &fact);
             }
+            Running::ListName { name } => {
+                let name = name.clone();
+                return self.list_name_observed(now, &name, fact);
+            }
             _ => {}
         }
         // What an address does that the name's used source hides speaks of the name.
@@ -291,6 +295,8 @@ impl Walk {
                 asked,
                 control,
             } => self.near_ended(now, index, &asked, control),
+            // A name that nobody answers for stays unknown.
+            Running::ListName { .. } => {}
             Running::Step {
                 to,
                 ttl,

@@ -142,7 +142,7 @@ fn seen(text: &str, engine: Option<EngineId>) -> String {
         Ok(target) => target,
         Err(refused) => return refused.to_string(),
     };
-    let steps = walk::plan(&target, &scope());
+    let steps = walk::plan(&target, &scope(), &[]);
     let steps: Vec<String> = steps
         .iter()
         .map(|step| format!("{} {}", step.to, step.when))

@@ -1,5 +1,6 @@
 //! The lists of a run, asked about the connections that it makes.
 
+use std::collections::BTreeSet;
 use std::net::IpAddr;
 
 use chronaxis_allowlist::attempt::Attempt;
@@ -7,6 +8,9 @@ use chronaxis_allowlist::chain::{Lists, Said, Way};
 use jiff::civil::Date;
 
 use super::{Reading, position};
+
+/// Most names that are looked up for the lists of a run.
+pub const MOST_NAMES: usize = 16;
 
 /// Lists one behind the other.
 pub struct Chain {
@@ -38,6 +42,7 @@ impl Lists for Chain {
                 user: way.user.map(str::to_owned),
                 database: way.database.map(str::to_owned),
                 encrypted: way.encrypted,
+                names: way.names.clone(),
                 ..Attempt::new(client, way.to, self.today)
             };
             let decision = list.rules.decide(&attempt, false);
@@ -49,9 +54,24 @@ impl Lists for Chain {
                     .map_or_else(String::new, |s| s.path.clone()),
                 client,
                 line: spot.map(|spot| position(&list.sheets, spot).0),
+                moved: list
+                    .rules
+                    .moved(&attempt)
+                    .into_iter()
+                    .map(|moved| {
+                        let line = position(&list.sheets, &moved.spot).0;
+                        (moved, Some(line))
+                    })
+                    .collect(),
                 decision,
             }
         });
         each.collect()
+    }
+
+    fn names(&self) -> Vec<String> {
+        let all = self.lists.iter().flat_map(|list| list.rules.names());
+        let all: BTreeSet<String> = all.collect();
+        all.into_iter().take(MOST_NAMES).collect()
     }
 }

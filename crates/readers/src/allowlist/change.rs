@@ -65,8 +65,8 @@ pub fn let_in(reading: &Reading, attempt: &Attempt, others: &dyn Others) -> Opti
             record_text::edit(sheets, rules, &edit)
         }
         Rules::Filter(filter) => {
-            let packet_filter::FilterEdit::Insert(new) = packet_filter::let_in(filter, attempt)?;
-            filter_text::edit(reading.kind, &sheets.first()?.text, filter, &new)
+            let edit = packet_filter::let_in(filter, attempt)?;
+            filter_text::edit(reading.kind, &sheets.first()?.text, filter, &edit)
         }
         Rules::Accounts(list) => {
             let new = accounts::let_in(list, attempt)?;
@@ -103,7 +103,13 @@ pub fn close(reading: &Reading, attempt: &Attempt, others: &dyn Others) -> Optio
             let edit = host_rules::close(rules, attempt).into_iter().next()?;
             record_text::edit(sheets, rules, &edit)
         }
-        Rules::Filter(_) | Rules::Policies(_) => None,
+        Rules::Filter(filter) => {
+            let edit = packet_filter::close(filter, attempt).into_iter().next()?;
+            filter_text::edit(reading.kind, &sheets.first()?.text, filter, &edit)
+        }
+        Rules::Policies(policies) => {
+            policy_text::narrow(reading.kind, sheets.first()?, policies, attempt)
+        }
         Rules::Accounts(list) => {
             let user = attempt.user.as_deref()?;
             account_text::narrow(&sheets.first()?.text, list, user, attempt.client)
@@ -353,7 +359,7 @@ fn diff(path: &str, before: &str, after: &str) -> String {
     let diff = TextDiff::from_lines(before, after);
     let path = line_of(path);
     let mut shown = diff.unified_diff();
-    let shown = shown.context_radius(CONTEXT).missing_newline_hint(false);
+    let shown = shown.context_radius(CONTEXT).missing_newline_hint(true);
     let mut out = format!("--- {path}\n+++ {path}\n");
     let hunks: Vec<String> = shown.iter_hunks().map(|hunk| hunk.to_string()).collect();
     for line in hunks.iter().flat_map(|hunk| hunk.lines()) {

@@ -9,7 +9,7 @@ use chronaxis_model::shown;
 use jiff::civil::Date;
 
 use super::expected;
-use crate::node::{Broken, Field, Is, Node};
+use crate::node::{self, Broken, Field, Is, Node};
 
 /// The keys of a rule.
 pub(super) const KEYS: [&str; 9] = [
@@ -41,11 +41,26 @@ pub(super) struct DraftRule {
     peers_told: bool,
 }
 
+/// Reads TOML.
+pub(super) fn read_toml(text: &str) -> Result<List, Broken> {
+    match by_pieces(text) {
+        Some(list) => Ok(list),
+        None => read(&node::toml(text)?),
+    }
+}
+
+/// Reads TOML piece by piece; nothing where anything is wrong, which the whole then says.
+fn by_pieces(text: &str) -> Option<List> {
+    let mut draft = Draft::new();
+    for piece in node::toml_pieces(text, "rule") {
+        draft.take(&piece?).ok()?;
+    }
+    some_rules(draft.list, 0).ok()
+}
+
 /// Reads a tree.
 pub(super) fn read(root: &Node<'_>) -> Result<List, Broken> {
-    let mut draft = Draft {
-        list: List::empty(),
-    };
+    let mut draft = Draft::new();
     if !matches!(root.is, Is::Map(_)) {
         return Err(Broken::new(
             root.at.start,
@@ -53,30 +68,7 @@ pub(super) fn read(root: &Node<'_>) -> Result<List, Broken> {
             "a table allowlist and a list called rule",
         ));
     }
-    for field in root.fields() {
-        match field.name.as_ref() {
-            "allowlist" => {
-                for inner in table(field)? {
-                    draft.head(&inner.name, &inner.name_at, told(inner)?, &inner.value.at)?;
-                }
-            }
-            "rule" => {
-                let Is::List(rules) = &field.value.is else {
-                    return Err(Broken::new(
-                        field.value.at.start,
-                        format!("rule is {}, not a list", field.value.kind()),
-                        "a list of rules: [[rule]] in TOML, - under rule: in YAML",
-                    ));
-                };
-                draft.list.rules.reserve(rules.len());
-                for node in rules {
-                    let rule = rule(node)?;
-                    draft.list.rules.push(rule);
-                }
-            }
-            other => return Err(unknown(other, &field.name_at, &["allowlist", "rule"])),
-        }
-    }
+    draft.take(root)?;
     some_rules(draft.list, root.at.start)
 }
 
@@ -166,6 +158,40 @@ fn rule(node: &Node<'_>) -> Result<Rule, Broken> {
 }
 
 impl Draft {
+    pub(super) fn new() -> Draft {
+        Draft {
+            list: List::empty(),
+        }
+    }
+
+    /// Takes what stands in a tree, or in a piece of one.
+    fn take(&mut self, root: &Node<'_>) -> Result<(), Broken> {
+        for field in root.fields() {
+            match field.name.as_ref() {
+                "allowlist" => {
+                    for inner in table(field)? {
+                        self.head(&inner.name, &inner.name_at, told(inner)?, &inner.value.at)?;
+                    }
+                }
+                "rule" => {
+                    let Is::List(rules) = &field.value.is else {
+                        return Err(Broken::new(
+                            field.value.at.start,
+                            format!("rule is {}, not a list", field.value.kind()),
+                            "a list of rules: [[rule]] in TOML, - under rule: in YAML",
+                        ));
+                    };
+                    self.list.rules.reserve(rules.len());
+                    for node in rules {
+                        self.list.rules.push(rule(node)?);
+                    }
+                }
+                other => return Err(unknown(other, &field.name_at, &["allowlist", "rule"])),
+            }
+        }
+        Ok(())
+    }
+
     /// A value that describes the list.
     pub(super) fn head(
         &mut self,

@@ -109,9 +109,7 @@ fn lead(text: &str) -> usize {
 }
 
 pub(super) fn read(text: &str) -> Result<List, Broken> {
-    let mut draft = Draft {
-        list: List::empty(),
-    };
+    let mut draft = Draft::new();
     let mut table = Table::open(text)?;
     let mut at = 0;
     for line in text

@@ -7,41 +7,98 @@ use toml_edit::{Document, Item, Table, TableLike, Value};
 
 use super::{Broken, Field, Is, Node};
 
-pub(crate) fn read(text: &str) -> Result<Node<'_>, Broken> {
-    let document = Document::parse(text).map_err(|error| {
-        let at = error.span().map_or(0, |span| span.start.min(text.len()));
-        let said = error.message().lines().next().unwrap_or_default();
-        let what = format!(
-            "this is no TOML: {}",
-            chronaxis_model::redact::visible(said)
-        );
-        Broken::new(at, what, "TOML: key = \"value\" under [table]")
-    })?;
-    Ok(table(document.as_table(), text))
+/// Least bytes of a piece: few enough that what the parser builds of one stays in the
+/// processor's cache.
+const PIECE: usize = 64 * 1024;
+
+/// A text, and where in the whole it begins.
+#[derive(Clone, Copy)]
+struct Piece<'a> {
+    text: &'a str,
+    offset: usize,
 }
 
-fn table<'a>(table: &Table, text: &'a str) -> Node<'a> {
-    let mut at = table.span().unwrap_or(0..0);
+impl<'a> Piece<'a> {
+    fn parsed(self) -> Result<Document<&'a str>, Broken> {
+        let text = self.text;
+        Document::parse(text).map_err(|error| {
+            let at = error.span().map_or(0, |span| span.start.min(text.len()));
+            let said = error.message().lines().next().unwrap_or_default();
+            let what = format!(
+                "this is no TOML: {}",
+                chronaxis_model::redact::visible(said)
+            );
+            Broken::new(
+                self.offset + at,
+                what,
+                "TOML: key = \"value\" under [table]",
+            )
+        })
+    }
+
+    fn in_whole(self, at: &Range<usize>) -> Range<usize> {
+        at.start + self.offset..at.end + self.offset
+    }
+}
+
+pub(crate) fn read(text: &str) -> Result<Node<'_>, Broken> {
+    let whole = Piece { text, offset: 0 };
+    Ok(table(whole.parsed()?.as_table(), whole))
+}
+
+/// The same, piece by piece, cut where a table of the array `name` begins: a long list costs
+/// the memory of a piece. All but the first piece hold that array alone. Nothing where the
+/// text cannot be read like that; whether it can be read at all, the whole says.
+///
+/// A cut within a text or an array leaves that open at the end of its piece, so that none is
+/// read as something else.
+pub(crate) fn pieces<'a>(text: &'a str, name: &str) -> impl Iterator<Item = Option<Node<'a>>> {
+    let header = format!("\n[[{name}]]");
+    let name = name.to_owned();
+    let mut offset = 0;
+    std::iter::from_fn(move || {
+        let rest = text.get(offset..).filter(|rest| !rest.is_empty())?;
+        let from = (PIECE..rest.len()).find(|n| rest.is_char_boundary(*n));
+        let next = from.and_then(|from| rest.get(from..)?.find(&header).map(|n| from + n + 1));
+        let end = next.unwrap_or(rest.len());
+        let piece = Piece {
+            text: rest.get(..end).unwrap_or_default(),
+            offset,
+        };
+        let is_first = offset == 0;
+        offset += end;
+        Some(piece.parsed().ok().and_then(|document| {
+            let fits = document.iter().all(|(key, item)| match key == name {
+                true => item.is_array_of_tables(),
+                false => is_first,
+            });
+            fits.then(|| table(document.as_table(), piece))
+        }))
+    })
+}
+
+fn table<'a>(table: &Table, piece: Piece<'a>) -> Node<'a> {
+    let mut at = piece.in_whole(&table.span().unwrap_or(0..0));
     let mut fields = Vec::with_capacity(table.len());
     for (name, item) in table {
         let name_at = table.key(name).and_then(|k| k.span()).unwrap_or(0..0);
         let value = match item {
-            Item::Table(inner) => self::table(inner, text),
+            Item::Table(inner) => self::table(inner, piece),
             Item::ArrayOfTables(list) => {
                 let elements: Vec<Node<'a>> =
-                    list.iter().map(|inner| self::table(inner, text)).collect();
+                    list.iter().map(|inner| self::table(inner, piece)).collect();
                 Node {
-                    at: list.span().unwrap_or_else(|| name_at.clone()),
+                    at: piece.in_whole(&list.span().unwrap_or_else(|| name_at.clone())),
                     is: Is::List(elements),
                 }
             }
-            Item::Value(inner) => value(inner, &name_at, text),
+            Item::Value(inner) => value(inner, &name_at, piece),
             Item::None => continue,
         };
         at.end = at.end.max(value.at.end);
         fields.push(Field {
-            name: written(name, &name_at, text),
-            name_at,
+            name: written(name, &name_at, piece),
+            name_at: piece.in_whole(&name_at),
             value,
         });
     }
@@ -52,16 +109,16 @@ fn table<'a>(table: &Table, text: &'a str) -> Node<'a> {
 }
 
 /// A key, as it stands in the text where it is written as it reads.
-fn written<'a>(name: &str, at: &Range<usize>, text: &'a str) -> Cow<'a, str> {
-    match text.get(at.clone()) {
+fn written<'a>(name: &str, at: &Range<usize>, piece: Piece<'a>) -> Cow<'a, str> {
+    match piece.text.get(at.clone()) {
         Some(raw) if raw == name => Cow::Borrowed(raw),
         _ => Cow::Owned(name.to_owned()),
     }
 }
 
-fn value<'a>(value: &Value, otherwise: &Range<usize>, text: &'a str) -> Node<'a> {
+fn value<'a>(value: &Value, otherwise: &Range<usize>, piece: Piece<'a>) -> Node<'a> {
     let at = value.span().unwrap_or_else(|| otherwise.clone());
-    let raw = text.get(at.clone()).unwrap_or_default();
+    let raw = piece.text.get(at.clone()).unwrap_or_default();
     let is = match value {
         Value::String(string) => {
             // Where nothing is escaped, the text itself serves.
@@ -73,19 +130,22 @@ fn value<'a>(value: &Value, otherwise: &Range<usize>, text: &'a str) -> Node<'a>
         }
         Value::Integer(number) => Is::Bare(Cow::Owned(number.value().to_string())),
         Value::Float(_) | Value::Boolean(_) | Value::Datetime(_) => Is::Bare(Cow::Borrowed(raw)),
-        Value::Array(array) => Is::List(array.iter().map(|v| self::value(v, &at, text)).collect()),
+        Value::Array(array) => Is::List(array.iter().map(|v| self::value(v, &at, piece)).collect()),
         Value::InlineTable(inner) => {
             let fields = TableLike::iter(inner).filter_map(|(name, item)| {
                 let name_at = inner.key(name).and_then(|k| k.span()).unwrap_or(0..0);
-                let value = self::value(item.as_value()?, &name_at, text);
+                let value = self::value(item.as_value()?, &name_at, piece);
                 Some(Field {
-                    name: written(name, &name_at, text),
-                    name_at,
+                    name: written(name, &name_at, piece),
+                    name_at: piece.in_whole(&name_at),
                     value,
                 })
             });
             Is::Map(fields.collect())
         }
     };
-    Node { at, is }
+    Node {
+        at: piece.in_whole(&at),
+        is,
+    }
 }

@@ -5,7 +5,7 @@ use std::net::SocketAddr;
 
 use chronaxis_allowlist::answer::{Answer, Spot};
 use chronaxis_allowlist::attempt::Attempt;
-use chronaxis_readers::allowlist::{Alone, Reading, close, let_in, place, read};
+use chronaxis_readers::allowlist::{Alone, Reading, Rules, close, let_in, place, read};
 use chronaxis_readers::text::Text;
 use jiff::civil::date;
 use proptest::prelude::*;
@@ -176,4 +176,67 @@ fn endless_texts_end() {
             ask(path, &text);
         }
     }
+}
+
+/// A long list is read piece by piece, with the same outcome: a table of the list itself behind
+/// its rules makes it be read as a whole.
+#[test]
+fn a_long_list_is_read_as_a_short_one_is() {
+    let own = |text: &str| match read("a.toml", Text::new(text.to_owned()), &Alone) {
+        Ok(reading) => match reading.rules {
+            Rules::Own(list) => Ok(list.rules),
+            other => panic!("{other:?}"),
+        },
+        Err((_, broken)) => Err(broken),
+    };
+    let rule = |n: usize| match n % 5 {
+        0 => format!(
+            "[[rule]]\nports = \"{n}\"\npeers = [\n  \"10.8.{}.0/24\", # Pier\n]\n",
+            n % 256
+        ),
+        1 => format!("[[rule]]\r\nports = \"5432\"\r\npeers = [\"2001:db8:{n:x}::/48\"]\r\n"),
+        2 => format!(
+            "[[rule]]\npeers = \"192.0.2.7\"\nnote = \"\"\"häven {n}\n[[rule]]\npeers = 'no'\"\"\"\n"
+        ),
+        3 => format!(
+            "[[rule]]\npeers = ['198.51.100.{}']\npriority = {n}\nenabled = false\n",
+            n % 256
+        ),
+        _ => "[[rule]]\npeers = [\"203.0.113.0/24\", \"10.8.0.1\"]\nuntil = 2026-12-31\n\n"
+            .to_owned(),
+    };
+    let text: String = (1..=6_000).map(rule).collect();
+    let plain: String = (1..=6_000).filter(|n| n % 5 != 2).map(rule).collect();
+    assert!(text.len() > 300_000);
+    for text in [&text, &plain] {
+        let whole = own(&format!("{text}[allowlist]\nname = \"quays\"\n")).unwrap();
+        assert_eq!(
+            whole.len(),
+            text.matches("[[rule]]").count() - text.matches("\n[[rule]]\npeers = 'no'").count()
+        );
+        assert_eq!(own(text).unwrap(), whole);
+    }
+    // What is wrong in it is said of its own place.
+    for (at, broken) in [
+        (5_990, "[[rule]]\npeers = [\"10.8.0.300\"]\n"),
+        (3_000, "[[rule]\n"),
+        (
+            6_000,
+            "[[rule]]\nports = \"70000\"\npeers = [\"10.8.0.1\"]\n",
+        ),
+        (4_000, "[rule]\npeers = \"10.8.0.1\"\n"),
+        (4_000, "[other]\n"),
+    ] {
+        let mut text: String = (1..at).filter(|n| n % 5 != 2).map(rule).collect();
+        let from = text.len();
+        text.push_str(broken);
+        text.extend((at..=6_000).map(rule));
+        let why = own(&text).unwrap_err();
+        assert!(
+            (from..=from + broken.len()).contains(&why.at),
+            "{broken}: {why:?}, not {from}"
+        );
+    }
+    let twice = format!("rule = []\n# {}\n{plain}", "x".repeat(100_000));
+    assert!(own(&twice).is_err());
 }

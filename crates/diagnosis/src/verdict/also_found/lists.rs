@@ -3,7 +3,7 @@
 
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Fact, ListWord};
-use chronaxis_model::found::CauseId;
+use chronaxis_model::found::{CauseId, Warning};
 use chronaxis_model::layer::Layer;
 use chronaxis_model::settings::Place;
 
@@ -15,7 +15,7 @@ pub(super) fn collect(
     judgement: &Judgement,
     cause: Option<CauseId>,
 ) -> Vec<AlsoFound> {
-    let mut out = Vec::new();
+    let mut out = moved(evidence);
     for (seen, fact) in evidence.facts() {
         let Fact::ListSays {
             list,
@@ -70,6 +70,34 @@ pub(super) fn collect(
                     line: Some(line),
                     column: Some(1),
                 }
+            }),
+        });
+    }
+    out
+}
+
+/// Names in lists that lead elsewhere than they did.
+fn moved(evidence: Evidence<'_>) -> Vec<AlsoFound> {
+    let mut out: Vec<AlsoFound> = Vec::new();
+    for (_, fact) in evidence.facts() {
+        let Fact::ListNameMoved { list, line, what } = fact else {
+            continue;
+        };
+        let text = format!("{list}: {what}");
+        if out.iter().any(|known| known.text == text) {
+            continue;
+        }
+        out.push(AlsoFound {
+            id: Warning::PeerNameChanged.as_str().to_owned(),
+            layer: Layer::Route,
+            text,
+            place: line.map(|line| Place {
+                at: 0,
+                width: 1,
+                excerpt: String::new(),
+                file: Some(list.as_str().to_owned()),
+                line: Some(line),
+                column: Some(1),
             }),
         });
     }

@@ -1,6 +1,8 @@
 //! Edits of packet filters as text.
 
-use chronaxis_allowlist::packet_filter::{Filter, NewAccept};
+use std::net::IpAddr;
+
+use chronaxis_allowlist::packet_filter::{Filter, FilterEdit, NewAccept, Rule};
 
 use super::super::Kind;
 use super::TextEdit;
@@ -8,14 +10,31 @@ use super::own_text::end_of_text;
 use crate::node;
 use crate::text::Text;
 
-pub(super) fn edit(kind: Kind, text: &Text, filter: &Filter, new: &NewAccept) -> Option<TextEdit> {
+pub(super) fn edit(
+    kind: Kind,
+    text: &Text,
+    filter: &Filter,
+    edit: &FilterEdit,
+) -> Option<TextEdit> {
     let text = text.string.as_str();
-    let (at, line, command) = match kind {
-        Kind::Iptables => {
+    let (at, line, command) = match (kind, edit) {
+        (Kind::Iptables, FilterEdit::Insert(new)) => {
             let (at, line) = iptables(text, filter, new)?;
             (at, line, None)
         }
-        Kind::Nftables => nftables(text, filter, new)?,
+        (Kind::Nftables, FilterEdit::Insert(new)) => nftables(text, filter, new)?,
+        (
+            _,
+            FilterEdit::Narrow {
+                chain,
+                rule,
+                client,
+            },
+        ) => {
+            let rule = filter.chains.get(*chain)?.rules.get(*rule)?;
+            let (at, line) = narrowed(kind, text, rule, *client)?;
+            (at, line, None)
+        }
         _ => return None,
     };
     Some(TextEdit {
@@ -25,6 +44,32 @@ pub(super) fn edit(kind: Kind, text: &Text, filter: &Filter, new: &NewAccept) ->
         command,
         own: None,
     })
+}
+
+/// One more test in a rule: that it is this client.
+fn narrowed(kind: Kind, text: &str, rule: &Rule, client: IpAddr) -> Option<(usize, String)> {
+    if kind == Kind::Iptables {
+        let line = text.get(rule.spot.at.clone())?;
+        let name = line.find("-A ").map(|n| n + 3)?;
+        let end = name + line.get(name..)?.find(' ')?;
+        let length = if client.is_ipv6() { 128 } else { 32 };
+        return Some((rule.spot.at.start + end, format!(" -s {client}/{length}")));
+    }
+    let root = node::json(text).ok()?;
+    let at = rule.spot.at.start;
+    let all = root.get("nftables")?.elements();
+    let element = all.iter().find(|e| e.at.start <= at && at < e.at.end)?;
+    let first = element.get("rule")?.get("expr")?.elements().first()?;
+    let protocol = if client.is_ipv6() { "ip6" } else { "ip" };
+    let test = matches(protocol, "saddr", &format!("\"{client}\""));
+    Some((first.at.start, format!("{test}, ")))
+}
+
+/// A test of a field of a packet, as nftables writes it.
+fn matches(protocol: &str, field: &str, value: &str) -> String {
+    format!(
+        "{{\"match\": {{\"op\": \"==\", \"left\": {{\"payload\": {{\"protocol\": \"{protocol}\", \"field\": \"{field}\"}}}}, \"right\": {value}}}}}"
+    )
 }
 
 /// The line before the rule that decides, or behind the last rule of the chain.
@@ -81,18 +126,13 @@ fn nftables(
     } else {
         ("saddr", "dport")
     };
-    let matches = |protocol: &str, field: &str, value: String| {
-        format!(
-            "{{\"match\": {{\"op\": \"==\", \"left\": {{\"payload\": {{\"protocol\": \"{protocol}\", \"field\": \"{field}\"}}}}, \"right\": {value}}}}}"
-        )
-    };
     let object = format!(
         "{{\"rule\": {{\"family\": {}, \"table\": {}, \"chain\": {}, \"expr\": [{}, {}, {{\"accept\": null}}]}}}}",
         quoted(family),
         quoted(table),
         quoted(name),
-        matches(protocol, end, format!("\"{}\"", new.client)),
-        matches("tcp", port, new.to.port().to_string()),
+        matches(protocol, end, &format!("\"{}\"", new.client)),
+        matches("tcp", port, &new.to.port().to_string()),
     );
     let before = new.before.and_then(|index| chain.rules.get(index));
     let element = |at: usize| all.iter().find(|e| e.at.start <= at && at < e.at.end);
