@@ -37,6 +37,7 @@ pub(crate) struct Cli {
 pub(crate) enum Command {
     Diagnose(Box<Diagnose>),
     Settings(Settings),
+    Bundle(Bundle),
     Allowlist(Box<Allowlist>),
     Listeners(Listeners),
     Causes(Causes),
@@ -176,6 +177,18 @@ pub(crate) struct Diagnose {
     /// and then has the password.
     #[arg(long)]
     pub(crate) allow_server_key: bool,
+
+    /// A credential bundle (folder, archive, keystore): its CA certificates, client certificate
+    /// and key are used
+    ///
+    /// The bundle is checked first; with a fault that keeps a client from using it, nothing is
+    /// sent.
+    #[arg(long, value_name = "PATH")]
+    pub(crate) bundle: Option<PathBuf>,
+
+    /// The passphrase of the bundle; else CHRONAXIS_PASSPHRASE in the environment
+    #[arg(long, value_name = "F")]
+    pub(crate) passphrase_file: Option<PathBuf>,
 
     /// A PEM file with the CA certificates to trust, instead of those that the client
     /// would trust
@@ -352,6 +365,54 @@ pub(crate) struct Allowlist {
     /// The form of the output
     #[arg(long, value_enum, value_name = "FORM", default_value_t = ListOutput::Text)]
     pub(crate) output: ListOutput,
+
+    /// No colour
+    ///
+    /// NO_COLOR in the environment does the same.
+    #[arg(long)]
+    pub(crate) plain: bool,
+}
+
+const BUNDLE_EXAMPLES: &str = "Examples:
+  chronaxis bundle sailings-bundle.zip
+  chronaxis bundle ~/certificates -v
+  chronaxis bundle quay.p12 --passphrase-file passphrase
+  chronaxis bundle sailings-bundle.zip --unpack certificates --dry-run";
+
+/// Inspects a credential bundle: what each part is, what belongs together, what is wrong
+///
+/// PATH is a folder, an archive (.zip, .tar, .tar.gz), a keystore (PKCS #12), or a file in PEM
+/// or DER. Nothing is sent. Exit status 1: a fault; 3: something is locked, and no passphrase
+/// was given.
+#[derive(Debug, Args)]
+#[command(after_help = BUNDLE_EXAMPLES)]
+pub(crate) struct Bundle {
+    /// The bundle
+    #[arg(value_name = "PATH")]
+    pub(crate) path: PathBuf,
+
+    /// The passphrase of keys and keystores; else CHRONAXIS_PASSPHRASE in the environment
+    #[arg(long, value_name = "F")]
+    pub(crate) passphrase_file: Option<PathBuf>,
+
+    /// Unpack the archive into this new folder, all of it or nothing
+    ///
+    /// Keys and keystores become readable by their owner alone. Absolute paths in its texts
+    /// that lead to files of the bundle are rewritten, and each change is shown.
+    #[arg(long, value_name = "DIR")]
+    pub(crate) unpack: Option<PathBuf>,
+
+    /// With --unpack: show what would be written, and write nothing
+    #[arg(long, requires = "unpack")]
+    pub(crate) dry_run: bool,
+
+    /// Show everything that stands in certificates
+    #[arg(short, long)]
+    pub(crate) verbose: bool,
+
+    /// The form of the output
+    #[arg(long, value_enum, value_name = "FORM", default_value_t = TextOrJson::Text)]
+    pub(crate) output: TextOrJson,
 
     /// No colour
     ///

@@ -1,6 +1,7 @@
 //! One file a subcommand.
 
 pub(crate) mod allowlist;
+pub(crate) mod bundle;
 pub(crate) mod causes;
 pub(crate) mod demo;
 pub(crate) mod diagnose;

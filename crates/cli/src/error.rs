@@ -46,6 +46,8 @@ pub(crate) enum Failure {
     Resolver(String),
     #[error("{path}: {cause}", path = echo::path(.path))]
     File { path: PathBuf, cause: io::Error },
+    #[error("{path}: {why}", path = echo::path(.path))]
+    Unpack { path: PathBuf, why: String },
     #[error("{0}: not UTF-8 text; expected UTF-8")]
     NotUtf8(String),
     #[error("--save {path}: the file exists but is not a saved case, so it was not overwritten. Choose another file", path = echo::path(.0))]

@@ -3,7 +3,9 @@
 //! A library only so that the man pages, the completions and the reference can be made
 //! from the same definitions; nothing here is meant for other programs.
 
+mod archive;
 mod args;
+mod bundles;
 mod client_environment;
 mod command;
 mod delivery;
@@ -43,6 +45,7 @@ pub fn main() -> ExitCode {
     let done = match cli.command {
         Command::Diagnose(args) => command::diagnose::run(&args),
         Command::Settings(args) => command::settings::run(&args),
+        Command::Bundle(args) => command::bundle::run(&args),
         Command::Allowlist(args) => command::allowlist::run(&args),
         Command::Listeners(args) => command::listeners::run(&args),
         Command::Causes(args) => command::causes::run(&args),

@@ -5,6 +5,7 @@
 //! [`complete`]d by that engine's client, and checked → target
 
 pub(crate) mod again;
+pub(crate) mod bundled;
 pub(crate) mod complete;
 pub(crate) mod draft;
 pub(crate) mod engine;
@@ -16,6 +17,7 @@ use chronaxis_diagnosis::judge::Again;
 use chronaxis_engines::ClientEnvironment;
 use chronaxis_model::target::{EngineId, Target};
 
+use self::bundled::Material;
 use self::draft::Described;
 use self::request::Request;
 use crate::args::Diagnose;
@@ -34,10 +36,16 @@ pub(crate) fn targets(args: &Diagnose) -> Result<Vec<Wanted>, Failure> {
     request::check(args)?;
     let options = client_environment::from_options(args)?;
     let requests = request::all(args)?;
+    let material = args
+        .bundle
+        .as_deref()
+        .map(|path| Material::of(path, args.passphrase_file.as_deref()))
+        .transpose()?;
     Way {
         args,
         engine,
         options: &options,
+        material: material.as_ref(),
     }
     .all(&requests)
 }
@@ -50,6 +58,8 @@ struct Way<'a> {
     args: &'a Diagnose,
     engine: Option<EngineId>,
     options: &'a ClientEnvironment,
+    /// What the bundle of the run gives.
+    material: Option<&'a Material>,
 }
 
 impl Way<'_> {
@@ -100,7 +110,8 @@ impl Way<'_> {
     /// The targets of one request. Of a folder's, one that is not followed here does not keep
     /// the others from being walked.
     fn one(&self, number: usize, request: &Request) -> Result<Vec<Wanted>, Failure> {
-        let drafts = draft::of(request, self.engine, number)?;
+        let passphrase = self.args.passphrase_file.as_deref();
+        let drafts = draft::of(request, self.engine, number, passphrase)?;
         let mut out = Vec::with_capacity(drafts.len());
         let mut refused = None;
         for described in drafts {
@@ -117,8 +128,15 @@ impl Way<'_> {
 
     fn wanted(&self, number: usize, described: Described) -> Result<Wanted, Failure> {
         let chosen = engine::choose(self.engine, &described)?;
-        let options = self.options.clone();
-        let target = complete::target(&described, chosen, options, number)?;
+        let mut options = self.options.clone();
+        let material = self.material.or(described.material.as_deref());
+        if let Some(material) = material {
+            material.add_to(&mut options);
+        }
+        let mut target = complete::target(&described, chosen, options, number)?;
+        if let Some(material) = material {
+            material.judge(&mut target);
+        }
         let again = again::of(self.args, &described, &target);
         Ok(Wanted { target, again })
     }

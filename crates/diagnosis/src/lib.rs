@@ -11,6 +11,7 @@
 #![forbid(unsafe_code)]
 
 pub mod allowlist;
+pub mod bundle;
 pub mod case;
 pub mod inference;
 pub mod judge;

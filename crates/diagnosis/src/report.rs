@@ -5,6 +5,7 @@
 //! its texts are ready to be shown: what came from outside is masked and made visible.
 
 pub mod allowlist;
+pub mod bundle;
 pub mod catalogue;
 mod contacts;
 pub mod diagnosis;

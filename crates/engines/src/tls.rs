@@ -110,6 +110,10 @@ fn complete(draft: Draft, around: &ClientEnvironment) -> Target {
         Some(told) => Trusted::These(files.trusted(&told.value, true)),
         None => Trusted::System,
     };
+    let own = |name: &str| around.options.get(name).map(|told| told.value.clone());
+    let identity = own("certificate")
+        .zip(own("key"))
+        .and_then(|(certificate, key)| files.identity(&certificate, &key, false));
     let mut defects = draft.defects.clone();
     defects.append(&mut files.defects);
     let host = draft.value("host").map(|t| t.value.clone());
@@ -161,6 +165,7 @@ fn complete(draft: Draft, around: &ClientEnvironment) -> Target {
                 ..Policy::default()
             },
             direct: true,
+            identity,
             ..TlsPolicy::default()
         },
         options: BTreeMap::new(),

@@ -28,7 +28,9 @@ use chronaxis_allowlist::policies::{self as network_policies, Policies};
 
 pub use crate::node::Broken;
 pub use chain::{Chain, MOST_NAMES};
+pub(crate) use change::diff;
 pub use change::{Change, close, let_in};
+pub(crate) use place::covered;
 pub use place::{line_of, place};
 
 use chronaxis_model::settings::Place;

@@ -7,6 +7,7 @@
 #![forbid(unsafe_code)]
 
 pub mod allowlist;
+pub mod bundle;
 mod check;
 mod clients;
 mod compare;

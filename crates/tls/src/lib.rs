@@ -11,6 +11,7 @@ mod encrypted;
 mod pump;
 mod recorder;
 mod signatures;
+mod tools;
 
 pub use encrypted::{EncryptedConversation, Step};
 pub use signatures::ByRing;

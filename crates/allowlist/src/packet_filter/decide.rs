@@ -1,7 +1,7 @@
 //! What a packet filter says of an attempt: the packets of the beginning of a connection, one
 //! after the other, each through all chains that it meets.
 
-use super::packet::{Device, Packet, flags, state};
+use super::packet::{Device, Packet, Turn, flags, state};
 use super::through::{Ends, Walk, most_rules};
 use super::{Base, Filter, Hook, Purpose};
 use crate::answer::{self, Answer, Barrier, Decision, Spot};
@@ -104,6 +104,7 @@ fn packets(attempt: &Attempt) -> Vec<Packet> {
             local,
             untracked: false,
             sent_on: false,
+            turn: None,
             doubt: None,
             original: ((client, EPHEMERAL), (server, port)),
         }
@@ -173,6 +174,10 @@ fn fate(walk: &mut Walk<'_>, place: Place, packet: &mut Packet, is_first: bool) 
             };
         }
         for (index, base) in chains_at(walk.filter, *hook, packet, is_first) {
+            let due = |t: &Turn| t.hook == *hook && base.priority >= t.priority;
+            if packet.turn.as_ref().is_some_and(due) {
+                packet.turn();
+            }
             packet.untracked = base.priority < CONNECTION_TRACKING
                 && matches!(hook, Hook::Ingress | Hook::Prerouting | Hook::Output);
             let ends = walk.chain(index, packet, 0);
@@ -193,6 +198,9 @@ fn fate(walk: &mut Walk<'_>, place: Place, packet: &mut Packet, is_first: bool) 
                 }
             }
         }
+        if packet.turn.as_ref().is_some_and(|t| t.hook == *hook) {
+            packet.turn();
+        }
         packet.comes_by = comes;
         packet.leaves_by = leaves;
     }
@@ -203,6 +211,37 @@ fn fate(walk: &mut Walk<'_>, place: Place, packet: &mut Packet, is_first: bool) 
         Some((rule, why)) => Fate::Open(rule, why),
         None => Fate::Passes(last),
     }
+}
+
+/// A later packet of a connection whose first one was sent on: requests change where
+/// destinations are (`NF_IP_PRI_NAT_DST` of Linux), answers go out from there and change back
+/// where sources are (`NF_IP_PRI_NAT_SRC`).
+fn send_on(packet: &mut Packet, end: (std::net::IpAddr, (u16, u16))) {
+    const DESTINATIONS: i64 = -100;
+    const SOURCES: i64 = 100;
+    let turn = match (packet.reply, packet.local) {
+        (false, local) => Turn {
+            hook: if local {
+                Hook::Output
+            } else {
+                Hook::Prerouting
+            },
+            priority: DESTINATIONS,
+            end,
+            source: false,
+        },
+        (true, _) => {
+            let own = (packet.source, packet.from);
+            (packet.source, packet.from) = end;
+            Turn {
+                hook: Hook::Postrouting,
+                priority: SOURCES,
+                end: own,
+                source: true,
+            }
+        }
+    };
+    packet.turn = Some(turn);
 }
 
 /// A device on a machine on the way: that of the client's side may be told.
@@ -276,11 +315,8 @@ pub fn decide(filter: &Filter, attempt: &Attempt, keep: bool) -> Decision {
     let mut untracked = false;
     for (number, mut packet) in packets(attempt).into_iter().enumerate() {
         packet.connection_mark = connection_mark.filter(|_| number > 0);
-        if let Some((ip, port)) = translated {
-            match packet.reply {
-                false => (packet.destination, packet.to) = (ip, port),
-                true => (packet.source, packet.from) = (ip, port),
-            }
+        if let Some(end) = translated {
+            send_on(&mut packet, end);
         }
         if untracked {
             packet.state = state::UNTRACKED;

@@ -33,6 +33,20 @@ pub(super) enum Device {
     Other,
 }
 
+/// An end of a later packet that changes on its way, as that of the first one did: at a place
+/// of its own, whatever the order of the chains that sent the first one on.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(super) struct Turn {
+    /// The hook.
+    pub(super) hook: super::Hook,
+    /// Chains of lower numbers see the packet as it came.
+    pub(super) priority: i64,
+    /// The end, behind that.
+    pub(super) end: (IpAddr, (u16, u16)),
+    /// Whether it is the source, else the destination.
+    pub(super) source: bool,
+}
+
 /// A packet.
 #[derive(Clone, Debug)]
 pub(super) struct Packet {
@@ -61,6 +75,8 @@ pub(super) struct Packet {
     pub(super) untracked: bool,
     /// Where its first packet was sent on to: the client's address stays.
     pub(super) sent_on: bool,
+    /// Where on its way it is sent on as the first packet was.
+    pub(super) turn: Option<Turn>,
     /// The rule by which something became unknown, and why.
     pub(super) doubt: Option<(Rule, String)>,
     /// The ends of the connection as its first packet had them.
@@ -68,6 +84,16 @@ pub(super) struct Packet {
 }
 
 impl Packet {
+    /// Changes its end, where a turn is due.
+    pub(super) fn turn(&mut self) {
+        if let Some(turn) = self.turn.take() {
+            match turn.source {
+                true => (self.source, self.from) = turn.end,
+                false => (self.destination, self.to) = turn.end,
+            }
+        }
+    }
+
     pub(super) fn is_v6(&self) -> bool {
         self.source.is_ipv6()
     }

@@ -42,8 +42,10 @@ pub(crate) fn run(args: &args::Allowlist) -> Result<u8, Failure> {
         .map(|one| one.rules.decide(&attempt, args.verbose))
         .collect();
     let answers = read.iter().zip(&decided).map(|(one, d)| answer(one, d));
-    let findings = read.iter().flat_map(|one| found(one, &attempt)).collect();
-    let changes = changes(&read, &decided, &attempt);
+    let (findings, changes) = at_once(
+        || read.iter().flat_map(|one| found(one, &attempt)).collect(),
+        || changes(&read, &decided, &attempt),
+    );
     let document = Allowlist::new(
         env!("CARGO_PKG_VERSION"),
         attempt.client,
@@ -59,6 +61,20 @@ pub(crate) fn run(args: &args::Allowlist) -> Result<u8, Failure> {
     let state = document.verdict.state;
     delivery::document(form, args.plain, state, &document, || {
         report::allowlist::report(&document, args.verbose)
+    })
+}
+
+/// Two pieces of work at one time: lists can be long.
+fn at_once<A: Send, B>(one: impl Fn() -> A + Sync, other: impl FnOnce() -> B) -> (A, B) {
+    std::thread::scope(|scope| {
+        let begun = std::thread::Builder::new().spawn_scoped(scope, &one);
+        let other = other();
+        match begun.map(std::thread::ScopedJoinHandle::join) {
+            Ok(Ok(one)) => (one, other),
+            Ok(Err(panic)) => std::panic::resume_unwind(panic),
+            // This machine gives no thread.
+            Err(_) => (one(), other),
+        }
     })
 }
 

@@ -16,6 +16,10 @@ pub(crate) fn of(args: &Diagnose, described: &Described, target: &Target) -> Opt
         .as_ref()
         .is_some_and(|told| matches!(told.origin, Origin::Target { .. } | Origin::Stdin { .. }));
     let word = match &described.by {
+        // An alias of a bundle is what was typed.
+        DescribedBy::Text { typed, .. } if described.material.is_some() => {
+            typed.expose().to_owned()
+        }
         DescribedBy::Text { typed, draft, .. } if typed.expose() == draft.shown && !own_secret => {
             draft.shown.clone()
         }

@@ -8,6 +8,7 @@ use chronaxis_engines::{Draft, Engine, EngineBy, NotATarget, recognise};
 use chronaxis_model::target::EngineId;
 use chronaxis_readers::Connection;
 
+use super::bundled::{self, Material};
 use super::reading::{self, Read};
 use super::request::Request;
 use super::typed::Typed;
@@ -21,6 +22,8 @@ pub(crate) struct Described {
     pub(crate) environment: Environment,
     /// The name under which it is shown, where its own is not enough.
     pub(crate) label: Option<String>,
+    /// What its bundle gives it.
+    pub(crate) material: Option<Rc<Material>>,
 }
 
 /// What describes it.
@@ -63,7 +66,13 @@ pub(crate) fn of(
     request: &Request,
     engine: Option<EngineId>,
     number: usize,
+    passphrase_file: Option<&Path>,
 ) -> Result<Vec<Described>, Failure> {
+    if let Request::File(typed) | Request::Folder(typed) = request
+        && let Some(alias) = bundled::alias(typed, passphrase_file, engine, number)
+    {
+        return alias.map(|one| vec![one]);
+    }
     match request {
         Request::Text { typed, line } => text(typed, *line, engine, number).map(|one| vec![one]),
         Request::File(typed) => file(typed).map(|one| vec![one]),
@@ -96,6 +105,7 @@ fn text(
         },
         environment: Environment::Counts,
         label: None,
+        material: None,
     })
 }
 
@@ -126,6 +136,7 @@ fn file(typed: &Typed) -> Result<Described, Failure> {
             false => Environment::Counts,
         },
         label: None,
+        material: None,
     })
 }
 
@@ -154,6 +165,7 @@ fn folder(typed: &Typed) -> Result<Vec<Described>, Failure> {
                 word,
             },
             environment: Environment::LeftOut,
+            material: None,
         }
     };
     Ok(chosen.into_iter().map(described).collect())
@@ -170,5 +182,6 @@ fn environment(name: Option<&Typed>) -> Result<Described, Failure> {
         },
         environment: Environment::Counts,
         label: None,
+        material: None,
     })
 }

@@ -11,6 +11,7 @@
 )]
 
 mod allowlist;
+mod bundles;
 mod docs;
 mod first_path;
 mod folders;

@@ -30,6 +30,9 @@ pub(super) fn symptom(evidence: Evidence<'_>) -> Option<Symptom> {
                 DefectKind::FileElsewhere => Symptom::BundleElsewhere,
                 DefectKind::FileUnusable => Symptom::BundleUnusable,
                 DefectKind::FileOpen => Symptom::BundleOpen,
+                DefectKind::FileLocked => Symptom::BundleLocked,
+                DefectKind::FileMismatch => Symptom::BundleMismatch,
+                DefectKind::AliasUnknown => Symptom::BundleAlias,
                 // None of the others keeps a client from dialling; were one said to, it would
                 // be for what is written.
                 _ => Symptom::SettingsUnreadable,

@@ -50,6 +50,12 @@ symptoms! {
     BundleUnusable = Bundle / "unreadable",
     /// A key is open to others, and this client refuses it.
     BundleOpen = Bundle / "open-to-others",
+    /// A key or keystore is locked, and does not open.
+    BundleLocked = Bundle / "passphrase-wrong",
+    /// The key does not belong to the certificate.
+    BundleMismatch = Bundle / "key-mismatch",
+    /// The name of the connection leads nowhere.
+    BundleAlias = Bundle / "alias-unknown",
     /// No such name.
     NameNotFound = Name / "not-found",
     /// A name without an address.

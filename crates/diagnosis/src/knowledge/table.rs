@@ -87,6 +87,16 @@ table! {
     BundlePathStale: shows [BundleElsewhere Always];
     BundleUnreadable: shows [BundleUnusable Always];
     BundlePermissions: shows [BundleOpen Always];
+    BundlePassphraseWrong: shows [BundleLocked Always];
+    BundleKeyMismatch: shows [BundleMismatch Always];
+    BundleAliasUnknown: shows [BundleAlias Always];
+    BundleExpired: shows [TlsAlert Often, LoginHostRefused Rare, LoginIdentity Rare, TlsCertificate Sometimes]
+        BundleSays { Nothing Never, Past Always, Given Never }
+        AlertSays { Version Rare, Handshake Sometimes, CertificateRequired Sometimes, CertificateRefused Always, Name Rare, Other Sometimes }
+        OwnCertificate { NotAsked Rare, NoneThere Rare, Shown Always, AnotherName Rare };
+    BundleForOtherServer: shows [TlsCertificate Often]
+        BundleSays { Nothing Never, Past Rare, Given Always }
+        CertificateDefect { Expired Never, NotYetValid Never, OtherName Never, SelfSigned Sometimes, IssuerUnknown Always, IssuerMissing Sometimes, SignatureWrong Often, NoAuthority Rare, WrongPurpose Rare, UnknownExtension Rare, TooWeak Rare, Unreadable Rare };
 
     // Names.
     NameDoesNotExist: shows [NameNotFound Often]

@@ -82,6 +82,10 @@ fn particular(view: &PathView<'_>, cause: CauseId) -> Option<String> {
         CauseId::NameDoesNotExist => asked_as_it_stands(view)?,
         CauseId::ClientCertificateRefused => certificate_of_another(view)?,
         CauseId::CredentialsRejected => own_account(view)?,
+        CauseId::BundlePassphraseWrong
+        | CauseId::BundleKeyMismatch
+        | CauseId::BundleExpired
+        | CauseId::BundleAliasUnknown => of_bundle(view, cause)?,
         CauseId::BundlePermissions => {
             let key = key_open_to_others(view.evidence)?;
             format!("chmod 600 {}", shell::quoted(&key))
@@ -95,6 +99,26 @@ fn particular(view: &PathView<'_>, cause: CauseId) -> Option<String> {
         _ => return None,
     };
     Some(text)
+}
+
+/// What is to be done about a part of a bundle.
+fn of_bundle(view: &PathView<'_>, cause: CauseId) -> Option<String> {
+    let found = view.evidence.facts().find_map(|(_, fact)| match fact {
+        Fact::SettingDefect(defect) if defect.cause() == cause.into() => Some(defect),
+        _ => None,
+    })?;
+    Some(match cause {
+        CauseId::BundleAliasUnknown => {
+            format!(
+                "Use {}, or correct where the name leads in the manifest.",
+                found.expected
+            )
+        }
+        CauseId::BundlePassphraseWrong if !found.expected.ends_with('.') => {
+            format!("Give {}.", found.expected)
+        }
+        _ => found.expected.clone(),
+    })
 }
 
 /// What else a refusal of the credentials may mean, as the engine's own people know it.

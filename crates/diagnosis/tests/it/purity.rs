@@ -20,6 +20,7 @@ fn no_io_crate_is_in_the_trees() {
     for (pure, known) in [
         ("chronaxis-model", "zeroize"),
         ("chronaxis-allowlist", "prefix-trie"),
+        ("chronaxis-bundle", "pkcs8"),
         ("chronaxis-engines", "sha2"),
         ("chronaxis-diagnosis", "chronaxis-engines"),
         ("chronaxis-readers", "tree-sitter"),

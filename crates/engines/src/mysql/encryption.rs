@@ -76,7 +76,12 @@ pub(super) fn of(
     let mut files = CertificateFiles::new(around);
     let ca = around.options.get("ca").map(|told| told.value.clone());
     let ca = ca.or_else(|| options.get("ssl_ca").cloned());
-    let mode = wanted(client, options, ca.is_some());
+    let told = |option: &str, key: &str| {
+        let by_option = around.options.get(option).map(|told| told.value.clone());
+        by_option.or_else(|| options.get(key).cloned())
+    };
+    let own = told("certificate", "ssl_cert").zip(told("key", "ssl_key"));
+    let mode = wanted(client, options, ca.is_some(), own.is_some());
     let check = match mode {
         Mode::VerifyIdentity => Check::ChainAndName,
         Mode::VerifyCa | Mode::PreferredVerifyCa => Check::Chain,
@@ -87,12 +92,9 @@ pub(super) fn of(
         (Some(path), _) => Trusted::These(files.trusted(path, true)),
         (None, _) => Trusted::System,
     };
-    let identity = match (options.get("ssl_cert"), options.get("ssl_key")) {
-        (Some(certificate), Some(key)) if mode != Mode::Disabled => {
-            files.identity(certificate, key, false)
-        }
-        _ => None,
-    };
+    let identity = own
+        .filter(|_| mode != Mode::Disabled)
+        .and_then(|(certificate, key)| files.identity(&certificate, &key, false));
     let encryption = TlsPolicy {
         mode: match mode {
             Mode::Disabled => TlsMode::Never,
@@ -112,6 +114,7 @@ pub(super) fn of(
         identity,
         oldest: Version::TLS1_2,
         newest: Version::TLS1_3,
+        from_bundle: false,
         direct: false,
         // The C libraries read the server's greeting first.
         stopped_late: matches!(client, ClientId::Libmariadb | ClientId::Libmysqlclient)
@@ -120,14 +123,19 @@ pub(super) fn of(
     (encryption, files.defects)
 }
 
-fn wanted(client: ClientId, options: &BTreeMap<String, String>, has_ca: bool) -> Mode {
+fn wanted(
+    client: ClientId,
+    options: &BTreeMap<String, String>,
+    has_ca: bool,
+    has_both: bool,
+) -> Mode {
     if yes(options, "ssl_disabled") == Some(true) {
         return Mode::Disabled;
     }
     let told = options.get("ssl_mode").and_then(|text| mode(text));
     let verifies = yes(options, "ssl_verify_server_cert") == Some(true);
     let verifies_name = yes(options, "ssl_verify_identity") == Some(true);
-    let has_own = options.contains_key("ssl_cert") || options.contains_key("ssl_key");
+    let has_own = has_both || options.contains_key("ssl_cert") || options.contains_key("ssl_key");
     match client {
         ClientId::Libmariadb => match (told, yes(options, "ssl")) {
             (Some(told), _) => told,

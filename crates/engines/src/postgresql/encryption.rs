@@ -115,6 +115,7 @@ pub(super) fn of(
         identity,
         oldest: version("ssl_min_protocol_version", Version::TLS1_2),
         newest: version("ssl_max_protocol_version", Version::TLS1_3),
+        from_bundle: false,
         direct: options.get("sslnegotiation").is_some_and(|v| v == "direct"),
     };
     let mut defects = files.defects;
@@ -213,7 +214,15 @@ fn own_identity(
     around: &ClientEnvironment,
     files: &mut CertificateFiles<'_>,
 ) -> Option<chronaxis_model::certificate::Identity> {
-    let told = |keyword: &str| options.get(keyword).cloned();
+    let by_option = |keyword: &str| {
+        let name = if keyword == "sslcert" {
+            "certificate"
+        } else {
+            "key"
+        };
+        around.options.get(name).map(|told| told.value.clone())
+    };
+    let told = |keyword: &str| by_option(keyword).or_else(|| options.get(keyword).cloned());
     let own =
         |keyword: &str| own_folder(around, own_name(keyword)).filter(|_| !trusts_system(client));
     let path = |keyword: &str| told(keyword).or_else(|| own(keyword));
@@ -221,7 +230,7 @@ fn own_identity(
     if told("sslcert").is_none() && !files.has(&certificate) {
         return None;
     }
-    if !reads_files(client) {
+    if !reads_files(client) && by_option("sslcert").is_none() {
         return None;
     }
     if client == ClientId::Libpq && !files.has(&certificate) {

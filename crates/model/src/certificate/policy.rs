@@ -179,6 +179,8 @@ pub struct TlsPolicy {
     /// Whether one of its files stops it, and only once the server says that it encrypts:
     /// it opens them no earlier.
     pub stopped_late: bool,
+    /// Whether a credential bundle gave the authorities.
+    pub from_bundle: bool,
 }
 
 impl Default for TlsPolicy {
@@ -191,6 +193,7 @@ impl Default for TlsPolicy {
             newest: Version::TLS1_3,
             direct: false,
             stopped_late: false,
+            from_bundle: false,
         }
     }
 }
@@ -214,6 +217,9 @@ pub struct ShownTlsPolicy {
     /// Whether one of its files stops it, once the server says that it encrypts.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub stopped_late: bool,
+    /// Whether a credential bundle gave the CA certificates.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub from_bundle: bool,
 }
 
 impl TlsPolicy {
@@ -225,6 +231,7 @@ impl TlsPolicy {
             own_certificate: self.identity.is_some(),
             own_name: self.identity.as_ref().and_then(Identity::name),
             stopped_late: self.stopped_late,
+            from_bundle: self.from_bundle,
             takes_old_versions: self.oldest < Version::TLS1_2,
         }
     }

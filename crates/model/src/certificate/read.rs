@@ -2,6 +2,7 @@
 
 use std::net::IpAddr;
 
+use super::names::{Signatures, Signed};
 use x509_parser::certificate::X509Certificate;
 use x509_parser::der_parser::oid;
 use x509_parser::extensions::{GeneralName, ParsedExtension};
@@ -68,6 +69,10 @@ pub struct Certificate {
     pub authority: Option<(bool, Option<u32>)>,
     /// Whether its key may sign certificates; none where it does not say.
     pub may_sign: Option<bool>,
+    /// Its serial number, in hexadecimal.
+    pub serial: String,
+    /// Whether it is for clients; none where it does not say for what it is.
+    pub for_clients: Option<bool>,
     /// Whether it is for servers; none where it does not say for what it is.
     pub for_servers: Option<bool>,
     /// Critical extensions that nobody here knows.
@@ -98,6 +103,22 @@ impl Certificate {
     /// Whether it names itself as its issuer.
     pub fn is_self_issued(&self) -> bool {
         self.raw.subject == self.raw.issuer
+    }
+
+    /// Whether this issuer signed it, as far as names and key identifiers leave that open
+    /// (RFC 5280, section 6.1); nothing where they do not.
+    pub fn is_signed_by(
+        &self,
+        issuer: &Certificate,
+        signatures: &dyn Signatures,
+    ) -> Option<Signed> {
+        let (own, its) = (&self.raw, &issuer.raw);
+        let ids = own.issuer_key_id.as_ref().zip(its.key_id.as_ref());
+        if own.issuer != its.subject || ids.is_some_and(|(a, b)| a != b) {
+            return None;
+        }
+        let message = (own.signed_part.as_slice(), own.signature.as_slice());
+        Some(signatures.check(&its.public_key, &own.algorithm, message.0, message.1))
     }
 
     /// The whole certificate, as DER.
@@ -176,6 +197,11 @@ pub fn read(der: &[u8]) -> Result<Certificate, Unreadable> {
         },
         authority: None,
         may_sign: None,
+        serial: parsed
+            .tbs_certificate
+            .raw_serial_as_string()
+            .replace(':', ""),
+        for_clients: None,
         for_servers: None,
         unknown_critical: false,
         limits_names: false,
@@ -227,6 +253,7 @@ impl Certificate {
             ParsedExtension::KeyUsage(found) => self.may_sign = Some(found.key_cert_sign()),
             ParsedExtension::ExtendedKeyUsage(found) => {
                 self.for_servers = Some(found.any || found.server_auth);
+                self.for_clients = Some(found.any || found.client_auth);
             }
             ParsedExtension::SubjectAlternativeName(found) => {
                 for name in &found.general_names {

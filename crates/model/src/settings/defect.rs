@@ -37,6 +37,14 @@ pub enum DefectKind {
     FileUnusable,
     /// A key that others may read, where the client refuses it for that.
     FileOpen,
+    /// A key or keystore that a passphrase locks, and that does not open.
+    FileLocked,
+    /// A key that does not belong to the certificate.
+    FileMismatch,
+    /// A certificate of a bundle that is past its date.
+    FileExpired,
+    /// A name of a connection that its bundle does not define, or that leads in a circle.
+    AliasUnknown,
     /// The usual port with a digit lost, doubled or swapped.
     PortMistyped,
     /// A variable in a value that nothing sets.
@@ -113,6 +121,10 @@ impl DefectKind {
                 | DefectKind::FileElsewhere
                 | DefectKind::FileUnusable
                 | DefectKind::FileOpen
+                | DefectKind::FileLocked
+                | DefectKind::FileMismatch
+                | DefectKind::FileExpired
+                | DefectKind::AliasUnknown
         )
     }
 
@@ -128,6 +140,10 @@ impl DefectKind {
             | DefectKind::FileElsewhere
             | DefectKind::FileUnusable
             | DefectKind::FileOpen
+            | DefectKind::FileLocked
+            | DefectKind::FileMismatch
+            | DefectKind::FileExpired
+            | DefectKind::AliasUnknown
             | DefectKind::BackslashEaten
             | DefectKind::LoopbackElsewhere
             | DefectKind::ContainerNameOutside
@@ -176,6 +192,10 @@ impl DefectKind {
             DefectKind::FileElsewhere => CauseId::BundlePathStale.into(),
             DefectKind::FileUnusable => CauseId::BundleUnreadable.into(),
             DefectKind::FileOpen => CauseId::BundlePermissions.into(),
+            DefectKind::FileLocked => CauseId::BundlePassphraseWrong.into(),
+            DefectKind::FileMismatch => CauseId::BundleKeyMismatch.into(),
+            DefectKind::FileExpired => CauseId::BundleExpired.into(),
+            DefectKind::AliasUnknown => CauseId::BundleAliasUnknown.into(),
             DefectKind::OtherEnginesPort => CauseId::PortOfOtherEngine.into(),
             DefectKind::PortMistyped => CauseId::PortMistyped.into(),
             DefectKind::BackslashEaten => CauseId::BackslashEaten.into(),

@@ -354,7 +354,7 @@ fn moved(head: &str, skipped: usize) -> String {
 }
 
 /// A unified diff, each line as it may be shown.
-fn diff(path: &str, before: &str, after: &str) -> String {
+pub(crate) fn diff(path: &str, before: &str, after: &str) -> String {
     let (skipped, before, after) = apart(before, after);
     let diff = TextDiff::from_lines(before, after);
     let path = line_of(path);

@@ -36,7 +36,7 @@ fn secret_from(line: &str) -> Option<usize> {
 }
 
 /// A line with what can be a secret covered, and invisible signs made visible.
-pub(super) fn covered(line: &str) -> String {
+pub(crate) fn covered(line: &str) -> String {
     match secret_from(line) {
         None => visible(line),
         Some(at) => format!("{}{COVER}", visible(line.get(..at).unwrap_or_default())),

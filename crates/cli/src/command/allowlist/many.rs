@@ -13,7 +13,7 @@ use chronaxis_readers::allowlist::between::{Difference, between as compared};
 use chronaxis_readers::allowlist::matrix::{Asked, Said, pairs};
 use chronaxis_readers::allowlist::{Reading, Rules, position};
 
-use super::{common, form, path, shown};
+use super::{at_once, common, form, path, shown};
 use crate::args::{self, ListOutput};
 use crate::delivery;
 use crate::error::Failure;
@@ -81,7 +81,8 @@ fn line(lists: &[Reading], said: &Said, attempt: &Attempt) -> Option<u32> {
 }
 
 pub(super) fn between(args: &args::Allowlist, old: &Path, new: &Path) -> Result<u8, Failure> {
-    let (old, new) = (rules::list(old)?, rules::list(new)?);
+    let (old, new) = at_once(|| rules::list(old), || rules::list(new));
+    let (old, new) = (old?, new?);
     let to = args.to.as_deref().map(|to| rules::place("--to", to));
     let found = compared(&old, &new, &common(args)?, to.transpose()?);
     let differences = found.map_err(Failure::NotCompared)?.into_iter();

@@ -145,6 +145,10 @@ questions! {
         NotAsked = "not-asked" Often, NoneThere = "none-there" Often, Shown = "shown" Often,
         AnotherName = "another-name" Often,
     }
+    /// What is known of a bundle that was given: without one nothing speaks for its faults.
+    BundleSays = "bundle-says", by asked::encryption::bundle_says, cost 1.0 needs ground {
+        Nothing = "nothing" Often, Past = "past" Often, Given = "given" Often,
+    }
     /// What the server's untranslated words say of the host's refusal.
     HostWords = "host-words", by asked::host_words, cost 1.0 {
         NoRule = "no-rule" Often, Certificate = "certificate" Often,

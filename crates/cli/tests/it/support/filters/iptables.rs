@@ -119,6 +119,7 @@ impl Maker<'_> {
         // A protocol is told once only.
         let twice = tests.iter().filter(|t| t.starts_with("-p")).count() > 1;
         let twice = twice || tests.iter().filter(|t| t.contains("-s ")).count() > 1;
+        let twice = twice || tests.iter().filter(|t| t.contains("-d ")).count() > 1;
         let twice = twice
             || tests
                 .iter()

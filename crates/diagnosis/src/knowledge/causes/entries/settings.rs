@@ -129,4 +129,34 @@ causes! { SETTINGS
     "The client stops before it encrypts.";
     "The file permissions show it.";
     ["Make the key readable by its owner only: chmod 600."];
+
+    BundlePassphraseWrong Bundle DEVELOPER;
+    "A key or keystore does not open: the passphrase is wrong or missing.";
+    "The client stops before it encrypts, or asks for a passphrase that nobody types.";
+    "The file itself says that it is locked, and the passphrase that was given does not open it.";
+    ["Ask whoever issued the bundle for its passphrase, and look for spaces and line ends in the one that was given."];
+
+    BundleExpired Bundle SECURITY;
+    "A certificate of the bundle is past its date.";
+    "The server refuses the client's certificate, or the client the server's; it worked until a certain day.";
+    "The date is in the certificate.";
+    ["Get a new bundle from whoever issued this one."];
+
+    BundleKeyMismatch Bundle SECURITY;
+    "The private key does not belong to the client certificate.";
+    "The client stops before it encrypts, with words about a key that does not match.";
+    "The public keys of both differ.";
+    ["Use the key with which this certificate was requested, or have a certificate issued for this key."];
+
+    BundleAliasUnknown Bundle DEVELOPER;
+    "The bundle does not define the name of the connection, or the name leads in a circle.";
+    "The client cannot find the connection by that name.";
+    "The names that the bundle defines are listed.";
+    ["Use one of the names that the bundle defines, or correct where the name leads."];
+
+    BundleForOtherServer Bundle SECURITY;
+    "The CA certificates of the bundle did not issue this server's certificate.";
+    "The client refuses the server's certificate; with another bundle it works.";
+    "The server's chain ends in another CA than those of the bundle.";
+    ["Get the bundle that belongs to this server."];
 }

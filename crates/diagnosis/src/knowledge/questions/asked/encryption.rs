@@ -2,6 +2,7 @@
 
 use chronaxis_model::certificate::ChainTrouble;
 use chronaxis_model::fact::{Fact, HandshakeTrouble, OwnCertificate, ShownChain, ShownChainDefect};
+use chronaxis_model::settings::DefectKind;
 
 use super::super::{Answer, answers};
 use super::answer;
@@ -229,6 +230,39 @@ pub(in crate::knowledge::questions) fn own_certificate(
         OwnCertificate::Shown => answer(
             answers::OwnCertificate::Shown,
             "the client's certificate was shown",
+        ),
+    }
+}
+
+pub(in crate::knowledge::questions) fn bundle_says(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
+    let of_it = matches!(
+        symptom,
+        Symptom::TlsCertificate
+            | Symptom::TlsAlert
+            | Symptom::LoginHostRefused
+            | Symptom::LoginIdentity
+    );
+    if !of_it {
+        return None;
+    }
+    let past = view.evidence.facts().find_map(|(_, fact)| match fact {
+        Fact::SettingDefect(defect) if defect.kind == DefectKind::FileExpired => Some(defect),
+        _ => None,
+    });
+    if let Some(defect) = past {
+        return answer(answers::BundleSays::Past, defect.text.clone());
+    }
+    match view.evidence.target.encryption.from_bundle && symptom == Symptom::TlsCertificate {
+        true => answer(
+            answers::BundleSays::Given,
+            "the client trusts the CA certificates of this bundle, and no others",
+        ),
+        false => answer(
+            answers::BundleSays::Nothing,
+            "no certificate of a bundle explains it",
         ),
     }
 }

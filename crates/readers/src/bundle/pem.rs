@@ -1,0 +1,81 @@
+//! Blocks of PEM (RFC 7468; RFC 1421 for locked keys of the old form), each by itself: a
+//! damaged one does not hide the others.
+
+use base64::Engine as _;
+use base64::engine::general_purpose::STANDARD;
+use zeroize::Zeroizing;
+
+/// Most blocks of a file: lists of authorities have some 150.
+const MOST: usize = 4_000;
+
+/// A block.
+pub(super) struct Block {
+    /// What its first line says that it is.
+    pub(super) label: String,
+    /// Its bytes, or what is wrong with it.
+    pub(super) der: Result<Zeroizing<Vec<u8>>, String>,
+    /// Whether it is a key that is locked in the old form (RFC 1423).
+    pub(super) old_lock: bool,
+    /// The line where it begins, from 1.
+    pub(super) line: u32,
+}
+
+/// Whether a text has one.
+pub(super) fn is_one(text: &str) -> bool {
+    text.contains("-----BEGIN ")
+}
+
+/// The label of a line that begins or ends a block.
+fn label<'a>(line: &'a str, word: &str) -> Option<&'a str> {
+    let rest = line.trim().strip_prefix("-----")?.strip_prefix(word)?;
+    rest.trim_start().strip_suffix("-----").map(str::trim)
+}
+
+/// All blocks of a text.
+pub(super) fn blocks(text: &str) -> Vec<Block> {
+    let mut out = Vec::new();
+    let mut lines = (1u32..).zip(text.lines()).peekable();
+    while let Some((line, first)) = lines.next() {
+        let Some(name) = label(first, "BEGIN") else {
+            continue;
+        };
+        if out.len() == MOST {
+            break;
+        }
+        let mut body = Zeroizing::new(String::new());
+        let mut old_lock = false;
+        let mut end = Err("has no END line: it is cut off".to_owned());
+        while let Some((_, next)) = lines.peek() {
+            if label(next, "BEGIN").is_some() {
+                break;
+            }
+            if let Some(other) = label(next, "END") {
+                end = match other == name {
+                    true => Ok(()),
+                    false => Err("ends with another label than it begins with".to_owned()),
+                };
+                lines.next();
+                break;
+            }
+            match next.split_once(':') {
+                Some((key, value)) => {
+                    let locked = key.trim() == "Proc-Type" && value.contains("ENCRYPTED");
+                    old_lock |= locked || key.trim() == "DEK-Info";
+                }
+                None => body.extend(next.chars().filter(|c| !c.is_whitespace())),
+            }
+            lines.next();
+        }
+        let decoded = end.and_then(|()| {
+            let bytes = STANDARD.decode(body.as_bytes()).map(Zeroizing::new);
+            bytes.map_err(|_| "is not base64 throughout".to_owned())
+        });
+        out.push(Block {
+            label: name.to_owned(),
+            der: decoded,
+            old_lock,
+            line,
+        });
+    }
+    out
+}
