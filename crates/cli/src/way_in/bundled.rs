@@ -133,7 +133,10 @@ impl Material {
             target.encryption.stopped_late = false;
         }
         target.encryption.from_bundle = self.parts.iter().any(|(option, _)| *option == "ca");
-        target.defects.extend(self.defects.iter().cloned());
+        // That a file of the client's own is missing follows from what the bundle did not give.
+        let mut defects = self.defects.clone();
+        defects.append(&mut target.defects);
+        target.defects = defects;
     }
 }
 

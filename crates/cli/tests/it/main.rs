@@ -32,6 +32,7 @@ mod namespaces_way;
 mod options;
 mod output;
 mod real_block;
+mod real_bundles;
 mod real_folders;
 mod real_hosts;
 mod real_layouts;
