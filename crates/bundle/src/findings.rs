@@ -128,6 +128,11 @@ pub fn findings(bundle: &Bundle, together: &Together, uses: &[Use; 2], now: i64)
     if !out.iter().any(|f| f.fault) {
         out.extend(manifest::purpose(bundle, uses));
     }
-    out.sort_by_key(rank);
+    in_order(&mut out);
     out
+}
+
+/// Puts first what stops first.
+pub fn in_order(found: &mut [Finding]) {
+    found.sort_by_key(rank);
 }

@@ -373,16 +373,52 @@ pub(crate) struct Allowlist {
     pub(crate) plain: bool,
 }
 
+impl Diagnose {
+    /// Those of a diagnosis of one target, with nothing more said.
+    pub(crate) fn of(target: Typed) -> Diagnose {
+        Diagnose {
+            targets: vec![target],
+            targets_file: Vec::new(),
+            resolver: Vec::new(),
+            environment: None,
+            engine: None,
+            user: None,
+            database: None,
+            password_stdin: false,
+            password_file: None,
+            until: None,
+            attempts: 3,
+            patience: 4_000_000,
+            deadline: 15_000_000,
+            allow_plaintext: false,
+            allow_server_key: false,
+            bundle: None,
+            passphrase_file: None,
+            ca: None,
+            rules: Vec::new(),
+            client_address: None,
+            try_repairs: false,
+            dry_run: false,
+            output: Output::Text,
+            save: None,
+            plain: false,
+            verbose: 0,
+            quiet: false,
+        }
+    }
+}
+
 const BUNDLE_EXAMPLES: &str = "Examples:
   chronaxis bundle sailings-bundle.zip
   chronaxis bundle ~/certificates -v
   chronaxis bundle quay.p12 --passphrase-file passphrase
+  chronaxis bundle certificates --for .env
   chronaxis bundle sailings-bundle.zip --unpack certificates --dry-run";
 
 /// Inspects a credential bundle: what each part is, what belongs together, what is wrong
 ///
 /// PATH is a folder, an archive (.zip, .tar, .tar.gz), a keystore (PKCS #12), or a file in PEM
-/// or DER. Nothing is sent. Exit status 1: a fault; 3: something is locked, and no passphrase
+/// or DER. Nothing is sent, except with --live. Exit status 1: a fault; 3: something is locked, and no passphrase
 /// was given.
 #[derive(Debug, Args)]
 #[command(after_help = BUNDLE_EXAMPLES)]
@@ -394,6 +430,17 @@ pub(crate) struct Bundle {
     /// The passphrase of keys and keystores; else CHRONAXIS_PASSPHRASE in the environment
     #[arg(long, value_name = "F")]
     pub(crate) passphrase_file: Option<PathBuf>,
+
+    /// Hold the bundle against the settings of this target: a URL, FILE, FILE#NAME, …
+    ///
+    /// Whether the paths that they name lead into the bundle, and what they lack.
+    #[arg(long = "for", value_name = "TARGET", conflicts_with = "unpack")]
+    pub(crate) target: Option<Typed>,
+
+    /// With --for: connect to the server, without sending any password: did a CA certificate
+    /// of the bundle issue its certificate, does it accept the client's
+    #[arg(long, requires = "target")]
+    pub(crate) live: bool,
 
     /// Unpack the archive into this new folder, all of it or nothing
     ///

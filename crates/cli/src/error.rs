@@ -46,6 +46,8 @@ pub(crate) enum Failure {
     Resolver(String),
     #[error("{path}: {cause}", path = echo::path(.path))]
     File { path: PathBuf, cause: io::Error },
+    #[error("--for describes no connection, or several; name one, for example FILE#NAME")]
+    SeveralForBundle,
     #[error("{path}: {why}", path = echo::path(.path))]
     Unpack { path: PathBuf, why: String },
     #[error("{0}: not UTF-8 text; expected UTF-8")]

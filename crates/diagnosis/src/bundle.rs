@@ -1,23 +1,25 @@
 //! What stands in a credential bundle, in the shape of all JSON.
 
+mod shown;
+mod verdict;
+
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use chronaxis_bundle::alias::{Lead, follow};
-use chronaxis_bundle::chain::{Together, is_authority};
+use chronaxis_bundle::chain::Together;
 use chronaxis_bundle::findings::Finding;
-use chronaxis_bundle::item::{At, Bundle, File, Locked, Object, What, fingerprint};
-use chronaxis_bundle::manifest::Manifest;
+use chronaxis_bundle::item::Bundle;
 use chronaxis_bundle::uses::Use;
-use chronaxis_model::certificate::{Certificate, day};
 use chronaxis_model::found::FindingId;
 use chronaxis_model::layer::Layer;
 use chronaxis_model::redact::visible;
-use chronaxis_model::settings::Place;
 
 use crate::knowledge::causes::cause;
 use crate::schema::schema_of;
-use crate::verdict::{AlsoFound, NextTest, ShownCause, State, Verdict};
+use crate::verdict::{AlsoFound, ShownCause, Verdict};
+
+use self::shown::{chains, finding, item, of_manifest, of_use, place};
+use self::verdict::verdict;
 
 /// The format's name.
 pub const FORMAT: &str = "chronaxis-bundle";
@@ -177,6 +179,27 @@ pub struct BundleDocument {
     pub findings: Vec<BundleFinding>,
     /// What was left out, in words.
     pub left_out: Vec<String>,
+    /// The connection against which it was held (`--for`), without secrets.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub used_by: Option<String>,
+    /// What the server said (`--live`).
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub live: Option<ShownLive>,
+}
+
+/// What a server made of a bundle.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct ShownLive {
+    /// Where it is.
+    pub server: String,
+    /// Whether a CA certificate of the bundle issued the server's certificate: `yes`, `no`,
+    /// `unknown`.
+    pub issued_by_bundle: String,
+    /// What became of the client's certificate: `accepted`, `refused`, `not-asked`, `none`,
+    /// `unknown`.
+    pub client_certificate: String,
+    /// Where it stopped, in words.
+    pub summary: String,
 }
 
 /// The JSON Schema of the document (draft 2020-12), made from these types.
@@ -202,6 +225,10 @@ pub struct Looked<'a> {
     pub aliases: Vec<ShownAlias>,
     /// The words that ask again.
     pub command: &'a str,
+    /// The connection against which it was held.
+    pub used_by: Option<String>,
+    /// What the server said.
+    pub live: Option<ShownLive>,
 }
 
 impl BundleDocument {
@@ -256,351 +283,8 @@ impl BundleDocument {
             aliases,
             findings,
             left_out: bundle.left_out.clone(),
+            used_by: looked.used_by.clone(),
+            live: looked.live.clone(),
         }
-    }
-}
-
-fn place(file: &str, line: Option<u32>) -> Place {
-    Place {
-        at: 0,
-        width: 1,
-        excerpt: String::new(),
-        file: Some(file.to_owned()),
-        line,
-        column: None,
-    }
-}
-
-fn of_use(one: &Use) -> ShownUse {
-    ShownUse {
-        purpose: one.purpose.as_str().to_owned(),
-        missing: one.missing.clone(),
-    }
-}
-
-fn finding(bundle: &Bundle, found: &Finding) -> BundleFinding {
-    let file = found.file.and_then(|index| bundle.files.get(index));
-    let certificates = bundle.certificates();
-    let about = found
-        .about
-        .and_then(|at| certificates.iter().find(|(a, _)| *a == at));
-    BundleFinding {
-        id: found.id,
-        fault: found.fault,
-        text: visible(&found.text),
-        fix: found.fix.as_deref().map(visible),
-        file: file.map(|f| visible(&f.path)),
-        line: found.line,
-        message: about.map(|(_, certificate)| message(&found.text, certificate)),
-    }
-}
-
-/// What to tell whoever issued a certificate.
-fn message(text: &str, certificate: &Certificate) -> String {
-    format!(
-        "About a certificate that you issued: {}. Subject: {}; issuer: {}; serial number {}; valid from {} to {}; SHA-256 fingerprint {}.",
-        visible(text),
-        visible(&certificate.subject),
-        visible(&certificate.issuer),
-        certificate.serial,
-        day(certificate.not_before),
-        day(certificate.not_after),
-        fingerprint(certificate)
-    )
-}
-
-fn of_manifest(file: &File, manifest: &Manifest) -> Vec<ShownAlias> {
-    let each = manifest.aliases.iter().map(|alias| {
-        let leads_to = match follow(&manifest.aliases, &alias.name) {
-            Lead::To(last) => Some(told(last)),
-            _ => None,
-        };
-        ShownAlias {
-            name: visible(&alias.name),
-            file: visible(&file.path),
-            line: Some(alias.line),
-            leads_to,
-        }
-    });
-    each.collect()
-}
-
-/// Where an alias leads, without any secret: its string's user and password are not repeated.
-fn told(alias: &chronaxis_bundle::manifest::Alias) -> String {
-    if let Some(target) = &alias.target {
-        let text = target.text.as_str();
-        let Some((scheme, rest)) = text.split_once("://") else {
-            return "a connection string".to_owned();
-        };
-        let place = rest.rsplit_once('@').map_or(rest, |(_, place)| place);
-        let place = place.split(['?', '#']).next().unwrap_or_default();
-        return visible(&format!("{scheme}://{place}"));
-    }
-    let field = |name: &str| {
-        let found = alias.fields.iter().find(|(n, _)| n == name);
-        found.map_or("", |(_, t)| t.text.as_str())
-    };
-    let database = match (field("database"), field("service")) {
-        ("", service) => service,
-        (database, _) => database,
-    };
-    let port = match field("port") {
-        "" => String::new(),
-        port => format!(":{port}"),
-    };
-    let engine = field("engine");
-    visible(&format!("{engine}://{}{port}/{database}", field("host")))
-}
-
-fn chains(looked: &Looked<'_>) -> Vec<ShownLinks> {
-    let certificates = looked.bundle.certificates();
-    let subject = |at: &At| {
-        let found = certificates.iter().find(|(a, _)| a == at);
-        found.map_or_else(String::new, |(_, c)| visible(&c.subject))
-    };
-    let each = looked.together.chains.iter().map(|chain| ShownLinks {
-        subjects: chain.links.iter().map(subject).collect(),
-        whole: chain.whole,
-    });
-    each.collect()
-}
-
-fn item(looked: &Looked<'_>, index: usize, file: &File) -> ShownItem {
-    let locked = |locked: &Locked| match locked {
-        Locked::Untried => "untried",
-        Locked::Wrong => "wrong",
-        Locked::Unknown => "unknown",
-    };
-    ShownItem {
-        path: visible(&file.path),
-        size: file.size,
-        mode: file.access.map(|a| format!("{:04o}", a.mode & 0o7777)),
-        content: file.content.id().to_owned(),
-        title: file.content.title(),
-        named_like: file.named_like.map(str::to_owned),
-        locked: file.locked.as_ref().map(|l| locked(l).to_owned()),
-        objects: file
-            .objects
-            .iter()
-            .enumerate()
-            .map(|(object, one)| {
-                let at = At {
-                    file: index,
-                    object,
-                };
-                shown_object(looked, at, one)
-            })
-            .collect(),
-    }
-}
-
-fn shown_object(looked: &Looked<'_>, at: At, object: &Object) -> ShownObject {
-    let mut out = ShownObject {
-        line: object.line,
-        name: object.name.clone(),
-        ..ShownObject::default()
-    };
-    let (what, text) = match &object.what {
-        What::Certificate(certificate) => {
-            out.certificate = Some(part(certificate));
-            let kind = match is_authority(certificate) {
-                true => "CA certificate",
-                false => "certificate",
-            };
-            let name = certificate
-                .common_name
-                .as_ref()
-                .unwrap_or(&certificate.subject);
-            let text = format!(
-                "{kind} \"{}\", {}, until {}",
-                visible(name),
-                certificate.key,
-                day(certificate.not_after)
-            );
-            ("certificate", text)
-        }
-        What::Key(key) => {
-            out.key = Some(key.kind.to_string());
-            let pair = looked.together.pairs.iter().find(|p| p.key == at);
-            let files = pair.into_iter().flat_map(|p| &p.certificates);
-            let mut belongs_to: Vec<String> = files
-                .filter_map(|c| looked.bundle.files.get(c.file))
-                .map(|f| visible(&f.path))
-                .collect();
-            belongs_to.dedup();
-            let to = match belongs_to.as_slice() {
-                [] => "belongs to no certificate here".to_owned(),
-                some => format!("belongs to the certificate in {}", some.join(", ")),
-            };
-            out.belongs_to = belongs_to;
-            ("private-key", format!("private key, {}, {to}", key.kind))
-        }
-        What::LockedKey(Locked::Untried) => (
-            "locked-key",
-            "private key, locked with a passphrase".to_owned(),
-        ),
-        What::LockedKey(Locked::Wrong) => (
-            "locked-key",
-            "private key, locked: the passphrase does not open it".to_owned(),
-        ),
-        What::LockedKey(Locked::Unknown) => (
-            "locked-key",
-            "private key, locked in a way that is not opened here".to_owned(),
-        ),
-        What::PublicKey => ("public-key", "public key".to_owned()),
-        What::Request => (
-            "request",
-            "request for a certificate, not a certificate".to_owned(),
-        ),
-        What::Revoked => ("revoked", "list of revoked certificates".to_owned()),
-        What::Parameters => (
-            "parameters",
-            "parameters of a key exchange or curve".to_owned(),
-        ),
-        What::Signed => (
-            "signed",
-            "certificates in a signed message (PKCS #7), which database clients do not read"
-                .to_owned(),
-        ),
-        What::Other(label) => ("other", format!("a block {label}")),
-        What::Damaged { label, why } => ("damaged", format!("a block {label} that {why}")),
-    };
-    out.what = what.to_owned();
-    out.text = text;
-    out
-}
-
-fn part(certificate: &Certificate) -> ShownPart {
-    let names = certificate.dns_names.iter().map(|n| visible(n));
-    let addresses = certificate.addresses.iter().map(ToString::to_string);
-    let purposes = [
-        (is_authority(certificate), "authority"),
-        (certificate.for_servers == Some(true), "server"),
-        (certificate.for_clients == Some(true), "client"),
-    ];
-    ShownPart {
-        subject: visible(&certificate.subject),
-        issuer: visible(&certificate.issuer),
-        names: names.chain(addresses).collect(),
-        not_before: day(certificate.not_before),
-        not_after: day(certificate.not_after),
-        serial: certificate.serial.clone(),
-        fingerprint: fingerprint(certificate),
-        key: certificate.key.to_string(),
-        signed_by: certificate.signed_by.clone(),
-        purposes: purposes
-            .into_iter()
-            .filter(|(is, _)| *is)
-            .map(|(_, word)| word.to_owned())
-            .collect(),
-    }
-}
-
-/// Whether something in it is locked, and no passphrase was tried.
-fn is_shut(bundle: &Bundle) -> bool {
-    bundle.files.iter().any(|f| {
-        f.locked == Some(Locked::Untried)
-            || f.objects
-                .iter()
-                .any(|o| matches!(o.what, What::LockedKey(Locked::Untried)))
-    })
-}
-
-/// Whether nothing in it can be looked into that serves a connection.
-fn is_bare(bundle: &Bundle) -> bool {
-    let public = |f: &File| {
-        let parts = [What::PublicKey, What::Request, What::Revoked];
-        f.objects.iter().any(|o| {
-            parts
-                .iter()
-                .any(|p| std::mem::discriminant(p) == std::mem::discriminant(&o.what))
-        })
-    };
-    bundle.certificates().is_empty()
-        && bundle.keys().is_empty()
-        && bundle.manifest().is_none()
-        && !bundle.files.iter().any(public)
-}
-
-fn verdict(looked: &Looked<'_>, findings: &[BundleFinding]) -> Verdict {
-    let bundle = looked.bundle;
-    let count = findings.iter().filter(|f| f.fault).count();
-    if let Some(first) = findings.first().filter(|f| f.fault)
-        && let FindingId::Cause(id) = first.id
-        && let Some(known) = cause(id)
-    {
-        let more = match count {
-            1 => String::new(),
-            2 => " One more fault is listed below.".to_owned(),
-            n => format!(" {} more faults are listed below.", n - 1),
-        };
-        let headline = format!("{}.{more}", capital(&first.text));
-        let mut out = Verdict::bare(State::Broken, Layer::Bundle, headline);
-        out.seen_at = Some(Layer::Bundle);
-        out.layer = Some(known.layer);
-        out.cause = Some(id.as_str().to_owned());
-        out.probability = Some(1.0);
-        out.owner = known.owner;
-        out.fix = first.fix.iter().cloned().collect();
-        out.handover = Some(first.message.clone().unwrap_or_else(|| {
-            let fix = first.fix.as_deref().unwrap_or_default();
-            format!(
-                "The bundle {} cannot be used as it is: {}. {fix}",
-                visible(looked.path),
-                first.text
-            )
-        }));
-        out.next_test = Some(next(
-            "After the fix, this command should find no fault.",
-            looked.command,
-        ));
-        return out;
-    }
-    if is_shut(bundle) {
-        let headline = "Something in the bundle is locked, and no passphrase was given: whether it fits cannot be told.";
-        let mut out = Verdict::bare(State::Undecided, Layer::Bundle, headline.to_owned());
-        let what = "Put the passphrase into a file that only you can read, and ask again:";
-        let command = format!("{} --passphrase-file FILE", looked.command);
-        out.next_test = Some(next(what, &command));
-        return out;
-    }
-    if is_bare(bundle) {
-        let headline = "No certificate or key that can be looked into is in it.";
-        return Verdict::bare(State::Undecided, Layer::Bundle, headline.to_owned());
-    }
-    let good: Vec<&str> = looked
-        .uses
-        .iter()
-        .filter(|u| u.suffices())
-        .map(|u| u.purpose.as_str())
-        .collect();
-    let headline = match good.as_slice() {
-        [] => "No fault in the parts; but they suffice neither to check a server nor to show a client certificate.".to_owned(),
-        some => format!("No fault found. The bundle suffices for: {}.", some.join(", ")),
-    };
-    Verdict::bare(State::Working, Layer::Bundle, headline)
-}
-
-fn next(what: &str, command: &str) -> NextTest {
-    NextTest {
-        question: "bundle".to_owned(),
-        what: what.to_owned(),
-        command: Some(command.to_owned()),
-    }
-}
-
-fn capital(text: &str) -> String {
-    let mut letters = text.chars();
-    match letters.next() {
-        // A path stays as it is.
-        Some(first)
-            if text
-                .split(' ')
-                .next()
-                .is_some_and(|w| !w.contains(['.', '/'])) =>
-        {
-            first.to_uppercase().chain(letters).collect()
-        }
-        _ => text.to_owned(),
     }
 }

@@ -170,6 +170,7 @@ impl Strings for Mysql {
         let named = |key: &str| target.options.get(key).map(String::as_str);
         TlsFiles {
             authorities: named("ssl_ca"),
+            certificate: named("ssl_cert"),
             key: named("ssl_key"),
         }
     }

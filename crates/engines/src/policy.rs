@@ -97,6 +97,8 @@ pub enum HostLookup {
 pub struct TlsFiles<'a> {
     /// The authorities.
     pub authorities: Option<&'a str>,
+    /// The client's certificate.
+    pub certificate: Option<&'a str>,
     /// The client's private key.
     pub key: Option<&'a str>,
 }

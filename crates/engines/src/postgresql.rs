@@ -150,6 +150,7 @@ impl Strings for Postgresql {
         let named = |key: &str| target.options.get(key).map(String::as_str);
         TlsFiles {
             authorities: named("sslrootcert"),
+            certificate: named("sslcert"),
             key: named("sslkey"),
         }
     }

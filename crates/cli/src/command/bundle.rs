@@ -1,21 +1,28 @@
 //! `chronaxis bundle`.
 
+mod live;
 mod unpack;
+mod used;
 
 use std::path::Path;
 
 use chronaxis_bundle::chain::together;
-use chronaxis_bundle::findings::findings;
+use chronaxis_bundle::findings::{findings, in_order};
 use chronaxis_bundle::uses::uses;
 use chronaxis_diagnosis::bundle::{BundleDocument, Looked};
 use chronaxis_diagnosis::report;
 use chronaxis_model::shell;
+use chronaxis_model::target::Target;
 use chronaxis_tls::ByRing;
 
-use crate::args;
+use self::used::Lying;
+use super::diagnose;
+use crate::args::{self, Diagnose};
 use crate::bundles;
 use crate::delivery;
 use crate::error::Failure;
+use crate::way_in::typed::Typed;
+use crate::way_in::{self, Wanted};
 
 pub(crate) fn run(args: &args::Bundle) -> Result<u8, Failure> {
     if let Some(folder) = &args.unpack {
@@ -35,7 +42,34 @@ fn look(args: &args::Bundle, path: &Path) -> Result<BundleDocument, Failure> {
     let now = jiff::Timestamp::now().as_second();
     let together = together(&loaded.bundle, &ByRing);
     let uses = uses(&loaded.bundle, &together, now);
-    let findings = findings(&loaded.bundle, &together, &uses, now);
+    let mut found = findings(&loaded.bundle, &together, &uses, now);
+    let mut used_by = None;
+    let mut live = None;
+    if let Some(typed) = &args.target {
+        let plain = one(way_in::targets(&diagnosis(args, typed, false))?)?;
+        used_by = Some(place(&plain.target));
+        let lying = Lying {
+            path,
+            is_folder: loaded.kind == "folder",
+            bundle: &loaded.bundle,
+            together: &together,
+        };
+        let mut of_use = used::findings(&plain.target, &lying);
+        if args.live {
+            let asked = diagnosis(args, typed, true);
+            let scope = diagnose::scope(&asked)?;
+            let (said, more) = live::ask(one(way_in::targets(&asked)?)?, &scope, path)?;
+            live = Some(said);
+            // What the server says of it counts before what the parts say by themselves.
+            found.retain(|f| !f.fault || more.iter().all(|m| m.id != f.id));
+            of_use.extend(more);
+        }
+        in_order(&mut of_use);
+        // What this use fails of comes before what is wrong besides.
+        of_use.append(&mut found);
+        found = of_use;
+        found.sort_by_key(|f| !f.fault);
+    }
     let shown = path.to_string_lossy();
     Ok(BundleDocument::new(
         env!("CARGO_PKG_VERSION"),
@@ -45,9 +79,35 @@ fn look(args: &args::Bundle, path: &Path) -> Result<BundleDocument, Failure> {
             bundle: &loaded.bundle,
             together: &together,
             uses: &uses,
-            findings: &findings,
+            findings: &found,
             aliases: Vec::new(),
             command: &format!("chronaxis bundle {}", shell::quoted(&shown)),
+            used_by,
+            live,
         },
     ))
+}
+
+/// The connection, in words without secrets.
+fn place(target: &Target) -> String {
+    let ends: Vec<String> = target.ends.iter().map(ToString::to_string).collect();
+    format!("{}, {}", target.label, ends.join(", "))
+}
+
+/// The one target that was asked for.
+fn one(mut wanted: Vec<Wanted>) -> Result<Wanted, Failure> {
+    match (wanted.pop(), wanted.is_empty()) {
+        (Some(one), true) => Ok(one),
+        _ => Err(Failure::SeveralForBundle),
+    }
+}
+
+/// The arguments of a diagnosis of that target; with the bundle, where it is to be used.
+fn diagnosis(args: &args::Bundle, typed: &Typed, with_bundle: bool) -> Diagnose {
+    let mut out = Diagnose::of(typed.clone());
+    if with_bundle {
+        out.bundle = Some(args.path.clone());
+        out.passphrase_file.clone_from(&args.passphrase_file);
+    }
+    out
 }

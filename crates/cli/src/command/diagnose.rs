@@ -136,7 +136,7 @@ fn own_addresses(walk: &Walk) -> Vec<String> {
     out
 }
 
-fn scope(args: &Diagnose) -> Result<Scope, Failure> {
+pub(super) fn scope(args: &Diagnose) -> Result<Scope, Failure> {
     let mut resolvers = Vec::new();
     for told in &args.resolver {
         resolvers.push(rules::resolver(told)?);

@@ -78,7 +78,12 @@ fn options(args: &Diagnose) -> Vec<Vec<String>> {
     if let Some(address) = &args.client_address {
         add("--client-address", Some(address.clone()));
     }
-    let paths = [("--ca", &args.ca), ("--password-file", &args.password_file)];
+    let paths = [
+        ("--bundle", &args.bundle),
+        ("--passphrase-file", &args.passphrase_file),
+        ("--ca", &args.ca),
+        ("--password-file", &args.password_file),
+    ];
     for (name, path) in paths {
         if let Some(path) = path {
             add(name, Some(path.to_string_lossy().into_owned()));

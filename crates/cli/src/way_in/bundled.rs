@@ -197,7 +197,7 @@ impl Choice {
             .flat_map(|p| p.certificates.iter().chain(&p.open).map(|c| (p.key, *c)))
             .filter(|(_, at)| in_certificate.is_none_or(|file| at.file == file))
             .find(|(_, at)| of(at).is_some_and(|c| c.for_clients != Some(false)));
-        let chain = found.and_then(|(_, at)| {
+        let chain = found.map(|(_, at)| {
             let chain = together
                 .chains
                 .iter()
@@ -208,7 +208,7 @@ impl Choice {
                 .iter()
                 .enumerate()
                 .filter(|(i, at)| *i == 0 || of(at).is_some_and(|c| !c.is_self_issued()));
-            Some(sent.map(|(_, at)| *at).collect::<Vec<At>>())
+            sent.map(|(_, at)| *at).collect::<Vec<At>>()
         });
         Choice {
             authorities,

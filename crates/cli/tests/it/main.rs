@@ -12,6 +12,8 @@
 
 mod allowlist;
 mod bundles;
+mod bundles_agree;
+mod bundles_archives;
 mod docs;
 mod first_path;
 mod folders;

@@ -336,6 +336,7 @@ fn postgresql_takes_what_the_bundle_gives() {
             &format!("bundle {path} {}", passphrase.is_some()),
         );
     }
+    held_against_the_server(&quay, &target, &good, [&late, &stranger, &elsewhere, &bare]);
     // An alias, with paths that lead into the bundle.
     let manifest = format!(
         "[bundle]\nauthorities = \"ca.pem\"\ncertificate = \"client.pem\"\nkey = \"client.key\"\n\n[alias.sailings]\ntarget = \"{target}&sslrootcert=${{BUNDLE}}/ca.pem\"\n\n[alias.fields]\nengine = \"postgresql\"\nhost = \"127.0.0.1\"\nport = {}\ndatabase = \"sailings\"\nuser = \"holder\"\noptions = {{ sslmode = \"verify-full\" }}\n",
@@ -361,6 +362,52 @@ fn postgresql_takes_what_the_bundle_gives() {
                 .contains("sailings, fields"),
             "{case:#}"
         );
+    }
+}
+
+/// `bundle --for … --live`: what the server says of it, and no password goes along.
+fn held_against_the_server(
+    quay: &Quay,
+    target: &str,
+    good: &str,
+    [late, stranger, elsewhere, bare]: [&str; 4],
+) {
+    let with_password = target.replace("holder@", "holder:tide-table-9@");
+    for (path, cause, issued, own) in [
+        (good, Value::Null, "yes", "accepted"),
+        (late, "bundle-expired".into(), "yes", "refused"),
+        (
+            stranger,
+            "client-certificate-refused".into(),
+            "yes",
+            "refused",
+        ),
+        (elsewhere, "bundle-for-other-server".into(), "no", "unknown"),
+        (bare, "client-certificate-missing".into(), "yes", "none"),
+    ] {
+        let mut used = format!("{with_password}&sslrootcert={path}/ca.pem");
+        if path != bare {
+            used.push_str(&format!(
+                "&sslcert={path}/client.pem&sslkey={path}/client.key"
+            ));
+        }
+        let mut command = chronaxis(quay.home.path());
+        command.args(["bundle", path, "--for", &used, "--live", "--output", "json"]);
+        let ran = finish(&mut command);
+        assert!(!ran.stdout.contains("tide-table-9"), "{}", ran.stdout);
+        let document: Value = serde_json::from_str(&ran.stdout).unwrap();
+        let live = &document["live"];
+        let got = (
+            &document["verdict"]["cause"],
+            &live["issued_by_bundle"],
+            &live["client_certificate"],
+        );
+        assert_eq!(
+            got,
+            (&cause, &issued.into(), &own.into()),
+            "{path}: {document:#}"
+        );
+        tally("postgresql", &format!("bundle --live {path}"));
     }
 }
 

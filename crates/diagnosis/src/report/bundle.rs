@@ -24,7 +24,10 @@ pub fn report(document: &BundleDocument, all: bool) -> Vec<Block> {
     };
     let mut out = vec![Block::Head {
         title: vec![Piece::strong(document.path.clone())],
-        remark: format!("{}, {count}; nothing was contacted", document.kind),
+        remark: match &document.live {
+            Some(live) => format!("{}, {count}; connected to {}", document.kind, live.server),
+            None => format!("{}, {count}; nothing was contacted", document.kind),
+        },
     }];
     for item in document.items.iter().take(MOST_FILES) {
         out.extend(of_item(item, all));
@@ -122,6 +125,26 @@ fn uses(document: &BundleDocument) -> Option<Block> {
     for alias in &document.aliases {
         let to = alias.leads_to.as_deref().unwrap_or("nowhere");
         entries.text("alias", format!("{}: {to}", alias.name));
+    }
+    if let Some(used_by) = &document.used_by {
+        entries.text("held for", used_by.clone());
+    }
+    if let Some(live) = &document.live {
+        entries.text("server", live.summary.clone());
+        let issued = match live.issued_by_bundle.as_str() {
+            "yes" => "its certificate was issued by a CA of this bundle",
+            "no" => "its certificate was not issued by a CA of this bundle",
+            _ => "it cannot be told who issued its certificate",
+        };
+        entries.text("", issued);
+        let own = match live.client_certificate.as_str() {
+            "accepted" => "it accepts the client certificate",
+            "refused" => "it refuses the client certificate",
+            "not-asked" => "it does not ask for a client certificate",
+            "none" => "it asks for a client certificate, and the bundle has none",
+            _ => "it cannot be told whether it accepts the client certificate",
+        };
+        entries.text("", own);
     }
     for text in &document.left_out {
         entries.toned("left out", visible(text), Tone::Look);
