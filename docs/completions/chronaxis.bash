@@ -19,6 +19,9 @@ _chronaxis() {
             chronaxis,allowlist)
                 cmd="chronaxis__subcmd__allowlist"
                 ;;
+            chronaxis,bundle)
+                cmd="chronaxis__subcmd__bundle"
+                ;;
             chronaxis,causes)
                 cmd="chronaxis__subcmd__causes"
                 ;;
@@ -42,6 +45,9 @@ _chronaxis() {
                 ;;
             chronaxis__subcmd__help,allowlist)
                 cmd="chronaxis__subcmd__help__subcmd__allowlist"
+                ;;
+            chronaxis__subcmd__help,bundle)
+                cmd="chronaxis__subcmd__help__subcmd__bundle"
                 ;;
             chronaxis__subcmd__help,causes)
                 cmd="chronaxis__subcmd__help__subcmd__causes"
@@ -95,7 +101,7 @@ _chronaxis() {
 
     case "${cmd}" in
         chronaxis)
-            opts="-h -V --help --version diagnose settings allowlist listeners causes lab demo help"
+            opts="-h -V --help --version diagnose settings bundle allowlist listeners causes lab demo help"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 1 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
@@ -174,6 +180,36 @@ _chronaxis() {
             COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
             return 0
             ;;
+        chronaxis__subcmd__bundle)
+            opts="-v -h -V --passphrase-file --for --live --unpack --dry-run --verbose --output --plain --help --version"
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                --passphrase-file)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --for)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --unpack)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --output)
+                    COMPREPLY=($(compgen -W "text json" -- "${cur}"))
+                    return 0
+                    ;;
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
         chronaxis__subcmd__causes)
             opts="-h -V --output --plain --help --version"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
@@ -207,7 +243,7 @@ _chronaxis() {
             return 0
             ;;
         chronaxis__subcmd__diagnose)
-            opts="-v -q -h -V --targets --resolver --environment --engine --user --database --password-stdin --password-file --until --attempts --patience --deadline --allow-plaintext --allow-server-key --ca --rules --client-address --try-repairs --dry-run --output --save --plain --verbose --quiet --help --version"
+            opts="-v -q -h -V --targets --resolver --environment --engine --user --database --password-stdin --password-file --until --attempts --patience --deadline --allow-plaintext --allow-server-key --bundle --passphrase-file --ca --rules --client-address --try-repairs --dry-run --output --save --plain --verbose --quiet --help --version"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
@@ -257,6 +293,14 @@ _chronaxis() {
                     COMPREPLY=($(compgen -f "${cur}"))
                     return 0
                     ;;
+                --bundle)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --passphrase-file)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
                 --ca)
                     COMPREPLY=($(compgen -f "${cur}"))
                     return 0
@@ -285,7 +329,7 @@ _chronaxis() {
             return 0
             ;;
         chronaxis__subcmd__help)
-            opts="diagnose settings allowlist listeners causes lab demo help"
+            opts="diagnose settings bundle allowlist listeners causes lab demo help"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
@@ -299,6 +343,20 @@ _chronaxis() {
             return 0
             ;;
         chronaxis__subcmd__help__subcmd__allowlist)
+            opts=""
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 3 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__help__subcmd__bundle)
             opts=""
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 3 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )

@@ -28,6 +28,7 @@ complete -c chronaxis -n "__fish_chronaxis_needs_command" -s h -l help -d 'Print
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -s V -l version -d 'Print version'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "diagnose" -d 'Tests each target layer by layer and says what is wrong'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "settings" -d 'Finds every connection described in files or folders, checks each, shows where they disagree'
+complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "bundle" -d 'Inspects a credential bundle: what each part is, what belongs together, what is wrong'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "allowlist" -d 'Says whether a list of rules lets a client through, by which rule, and what would have to change'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "listeners" -d 'Shows what is listening on this machine: addresses, accounts and programs'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "causes" -d 'Lists the known causes: what each looks like, how to tell it apart, and who can fix it'
@@ -45,6 +46,8 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l until -
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l attempts -d 'Connection attempts to an address that does not answer, spread over one patience' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l patience -d 'How long to wait for one complete answer, in seconds' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l deadline -d 'Time limit for one target, in seconds' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l bundle -d 'A credential bundle (folder, archive, keystore): its CA certificates, client certificate and key are used' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l passphrase-file -d 'The passphrase of the bundle; else CHRONAXIS_PASSPHRASE in the environment' -r -F
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l ca -d 'A PEM file with the CA certificates to trust, instead of those that the client would trust' -r -F
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l rules -d 'A list of rules on the way, or the server\'s own, of any kind that chronaxis allowlist reads; several are a chain' -r -F
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l client-address -d 'This machine\'s address as the far side sees it, where NAT changes it' -r
@@ -75,6 +78,17 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l running
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -l plain -d 'No colour'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -s h -l help -d 'Print help (see more with \'--help\')'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand settings" -s V -l version -d 'Print version'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand bundle" -l passphrase-file -d 'The passphrase of keys and keystores; else CHRONAXIS_PASSPHRASE in the environment' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand bundle" -l for -d 'Hold the bundle against the settings of this target: a URL, FILE, FILE#NAME, …' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand bundle" -l unpack -d 'Unpack the archive into this new folder, all of it or nothing' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand bundle" -l output -d 'The form of the output' -r -f -a "text\t'For people'
+json\t'One JSON object'"
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand bundle" -l live -d 'With --for: connect to the server, without sending any password: did a CA certificate of the bundle issue its certificate, does it accept the client\'s'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand bundle" -l dry-run -d 'With --unpack: show what would be written, and write nothing'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand bundle" -s v -l verbose -d 'Show everything that stands in certificates'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand bundle" -l plain -d 'No colour'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand bundle" -s h -l help -d 'Print help (see more with \'--help\')'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand bundle" -s V -l version -d 'Print version'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l rules -d 'A file with rules; several are a chain, and the first that denies decides' -r -F
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l client -d 'The client\'s address, as the far side sees it' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand allowlist" -l to -d 'Where it wants to go: an address with a port, IPv6 in brackets' -r
@@ -122,13 +136,14 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand demo" -l plain -d 'No colour'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand demo" -s h -l help -d 'Print help (see more with \'--help\')'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand demo" -s V -l version -d 'Print version'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings allowlist listeners causes lab demo help" -f -a "diagnose" -d 'Tests each target layer by layer and says what is wrong'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings allowlist listeners causes lab demo help" -f -a "settings" -d 'Finds every connection described in files or folders, checks each, shows where they disagree'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings allowlist listeners causes lab demo help" -f -a "allowlist" -d 'Says whether a list of rules lets a client through, by which rule, and what would have to change'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings allowlist listeners causes lab demo help" -f -a "listeners" -d 'Shows what is listening on this machine: addresses, accounts and programs'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings allowlist listeners causes lab demo help" -f -a "causes" -d 'Lists the known causes: what each looks like, how to tell it apart, and who can fix it'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings allowlist listeners causes lab demo help" -f -a "lab" -d 'Simulated servers with known faults: lists the scenes, or runs them'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings allowlist listeners causes lab demo help" -f -a "demo" -d 'Runs every scene, diagnoses it, and compares the result with what is expected'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings allowlist listeners causes lab demo help" -f -a "help" -d 'Print this message or the help of the given subcommand(s)'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners causes lab demo help" -f -a "diagnose" -d 'Tests each target layer by layer and says what is wrong'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners causes lab demo help" -f -a "settings" -d 'Finds every connection described in files or folders, checks each, shows where they disagree'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners causes lab demo help" -f -a "bundle" -d 'Inspects a credential bundle: what each part is, what belongs together, what is wrong'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners causes lab demo help" -f -a "allowlist" -d 'Says whether a list of rules lets a client through, by which rule, and what would have to change'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners causes lab demo help" -f -a "listeners" -d 'Shows what is listening on this machine: addresses, accounts and programs'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners causes lab demo help" -f -a "causes" -d 'Lists the known causes: what each looks like, how to tell it apart, and who can fix it'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners causes lab demo help" -f -a "lab" -d 'Simulated servers with known faults: lists the scenes, or runs them'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners causes lab demo help" -f -a "demo" -d 'Runs every scene, diagnoses it, and compares the result with what is expected'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners causes lab demo help" -f -a "help" -d 'Print this message or the help of the given subcommand(s)'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and __fish_seen_subcommand_from lab" -f -a "list" -d 'Lists the scenes: where each can be run, and what the diagnosis must be'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and __fish_seen_subcommand_from lab" -f -a "start" -d 'Runs the servers of scenes on free loopback ports until interrupted, and prints their targets'

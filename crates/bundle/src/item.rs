@@ -225,6 +225,9 @@ pub struct Bundle {
     pub hostile: Vec<String>,
     /// Whether it is a single file: then nothing is missing beside it.
     pub single: bool,
+    /// What stands before the paths of its files where they lie now, for commands; empty for
+    /// an archive.
+    pub lies_in: String,
 }
 
 /// The place of a thing: its file and its place there.

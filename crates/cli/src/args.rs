@@ -101,7 +101,7 @@ const DIAGNOSE_EXAMPLES: &str = "Examples:
 #[command(after_help = DIAGNOSE_EXAMPLES)]
 pub(crate) struct Diagnose {
     /// What to look into: a URL (JDBC too), key=value pairs, HOST:PORT,
-    /// FILE, FILE#NAME, FOLDER or FOLDER#NAME for settings, or - for stdin
+    /// FILE, FILE#NAME, FOLDER or FOLDER#NAME for settings, BUNDLE#ALIAS, or - for stdin
     ///
     /// One target per line on stdin. A password in a target on the command line is visible
     /// in the process list; use - or one of the password options instead.

@@ -97,6 +97,7 @@ pub(crate) fn load(
         None => {
             let bytes = Zeroizing::new(input::whole(path, LARGEST_PART).map_err(failure)?);
             let name = path.file_name().map(|n| n.to_string_lossy().into_owned());
+            let lies_in = prefix(path.parent());
             let source = Source {
                 path: shown::path(&name.unwrap_or_default()),
                 bytes,
@@ -107,6 +108,7 @@ pub(crate) fn load(
                 kind: "file",
                 bundle: Bundle {
                     single: true,
+                    lies_in,
                     ..bundle(files)
                 },
                 archive: None,
@@ -123,6 +125,16 @@ pub(crate) fn is_archive(path: &Path) -> bool {
     match read {
         Some(Ok(read)) => archive::kind(head.get(..read).unwrap_or_default()).is_some(),
         _ => false,
+    }
+}
+
+/// A folder as it stands before the names of its files.
+fn prefix(folder: Option<&Path>) -> String {
+    match folder.map(Path::to_string_lossy) {
+        None => String::new(),
+        Some(folder) if folder.is_empty() || folder == "." => String::new(),
+        Some(folder) if folder.ends_with('/') => folder.into_owned(),
+        Some(folder) => format!("{folder}/"),
     }
 }
 
@@ -246,6 +258,7 @@ fn folder(top: &Path, keyring: Keyring<'_>) -> std::io::Result<Loaded> {
         kind: "folder",
         bundle: Bundle {
             left_out: kept.left_out,
+            lies_in: prefix(Some(top)),
             ..bundle(kept.files)
         },
         archive: None,

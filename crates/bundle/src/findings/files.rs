@@ -21,7 +21,8 @@ pub(super) fn findings(bundle: &Bundle) -> Vec<Finding> {
     }
     for (index, file) in bundle.files.iter().enumerate() {
         let mut found = Vec::new();
-        of_file(file, bundle.single, &mut found);
+        let lies_at = format!("{}{}", bundle.lies_in, file.path);
+        of_file(file, &lies_at, bundle.single, &mut found);
         out.extend(found.into_iter().map(|f| {
             let line = f.line;
             f.file(index, line)
@@ -30,9 +31,9 @@ pub(super) fn findings(bundle: &Bundle) -> Vec<Finding> {
     out
 }
 
-fn of_file(file: &File, single: bool, out: &mut Vec<Finding>) {
+fn of_file(file: &File, lies_at: &str, single: bool, out: &mut Vec<Finding>) {
     let path = &file.path;
-    let quoted = shell::quoted(path);
+    let quoted = shell::quoted(lies_at);
     // What is no archive cannot be looked into as one.
     if let (Content::Archive(kind), true) = (file.content, single) {
         let text = format!("{path} is an archive ({kind}) that is not looked into here");
@@ -89,7 +90,7 @@ fn of_file(file: &File, single: bool, out: &mut Vec<Finding>) {
         (Content::JavaKeystore | Content::JavaSecretKeystore, _) => {
             let text =
                 format!("{path} is a keystore in Java's own form, which is not looked into here");
-            let to = shell::quoted(&format!("{path}.p12"));
+            let to = shell::quoted(&format!("{lies_at}.p12"));
             let fix = format!(
                 "keytool -importkeystore -srckeystore {quoted} -destkeystore {to} -deststoretype pkcs12"
             );

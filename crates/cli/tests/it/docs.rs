@@ -60,6 +60,14 @@ fn the_schema_of_allowlist_is_on_file() {
 }
 
 #[test]
+fn the_schema_of_bundles_is_on_file() {
+    held(
+        "bundle.schema.json",
+        &(serde_json::to_string_pretty(&chronaxis_diagnosis::bundle::schema()).unwrap() + "\n"),
+    );
+}
+
+#[test]
 fn the_schema_of_listeners_is_on_file() {
     held(
         "listeners.schema.json",

@@ -204,8 +204,9 @@ fn also(document: &BundleDocument) -> Option<Block> {
     for found in document.findings.iter().skip(first).take(MOST_FOUND) {
         let tone = if found.fault { Tone::Bad } else { Tone::Look };
         let place = match (&found.file, found.line) {
+            (Some(file), _) if found.text.contains(file.as_str()) => String::new(),
             (Some(file), Some(line)) => format!("{file}, line {line}: "),
-            (Some(file), None) if !found.text.starts_with(file.as_str()) => format!("{file}: "),
+            (Some(file), None) => format!("{file}: "),
             _ => String::new(),
         };
         let text = format!("{place}{} ({})", found.text, found.id.as_str());
