@@ -182,3 +182,77 @@ fn unpacked_whole_or_not_at_all() {
             .contains("it exists; nothing that exists is overwritten")
     );
 }
+
+/// Archives and keystores with changed and missing bytes: each ends in an answer.
+#[test]
+fn damaged_archives_end_in_an_answer() {
+    if !has_openssl() {
+        return;
+    }
+    let office = office();
+    let top = office.path();
+    crate::bundles::openssl(
+        top,
+        &[
+            "pkcs12",
+            "-export",
+            "-in",
+            "good/client.pem",
+            "-inkey",
+            "good/client.key",
+            "-passout",
+            "pass:tide-table-9",
+            "-out",
+            "store.p12",
+        ],
+    );
+    for words in [
+        ["tar", "cf", "../b.tar", "."],
+        ["tar", "czf", "../b.tgz", "."],
+    ] {
+        let ran = Command::new(words[0])
+            .args(&words[1..])
+            .current_dir(top.join("good"))
+            .status();
+        assert!(ran.unwrap().success());
+    }
+    let script = "import shutil; shutil.make_archive('b', 'zip', 'good')";
+    assert!(
+        Command::new("python3")
+            .args(["-c", script])
+            .current_dir(top)
+            .status()
+            .unwrap()
+            .success()
+    );
+    let mut draw = crate::support::filters::Draw::new(20);
+    for name in ["b.zip", "b.tgz", "b.tar", "store.p12"] {
+        let whole = std::fs::read(top.join(name)).unwrap();
+        for round in 0..40 {
+            let mut bytes = whole.clone();
+            for _ in 0..1 + draw.below(5) {
+                // The heads of tar stand at its beginning and every 512 bytes.
+                let at = draw.below(bytes.len());
+                bytes[at] = draw.below(256) as u8;
+            }
+            if draw.chance(40) {
+                bytes.truncate(draw.below(bytes.len()));
+            }
+            std::fs::write(top.join("damaged"), &bytes).unwrap();
+            let ran = ask(top, &["damaged", "--output", "json"], Some("tide-table-9"));
+            assert!(
+                [0, 1, 3].contains(&ran.status),
+                "{name} {round}: {} {}",
+                ran.status,
+                ran.stderr
+            );
+            let unpacked = ask(top, &["damaged", "--unpack", "out"], None);
+            assert_eq!(
+                unpacked.status == 0,
+                top.join("out").exists(),
+                "{name} {round}"
+            );
+            let _ = std::fs::remove_dir_all(top.join("out"));
+        }
+    }
+}

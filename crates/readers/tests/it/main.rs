@@ -12,6 +12,7 @@
     reason = "a test that cannot go on says so; it reads files and a clock, and starts judges"
 )]
 
+mod bundles;
 mod checks;
 mod drivers;
 mod formats;
