@@ -182,7 +182,7 @@ fn read(wanted: &FileWanted) -> Vec<FileSeen> {
 
 /// A file that a client would read, if it is there and can be read. Only regular files are
 /// opened: a pipe or device could hold us up, or change.
-fn read_file(wanted: &FileWanted) -> Option<FileSeen> {
+pub(crate) fn read_file(wanted: &FileWanted) -> Option<FileSeen> {
     let path = &wanted.path;
     let found = fs::metadata(path).ok()?;
     let regular = found.is_file();

@@ -9,6 +9,7 @@ pub(crate) mod bundled;
 pub(crate) mod complete;
 pub(crate) mod draft;
 pub(crate) mod engine;
+mod named_files;
 pub(crate) mod reading;
 pub(crate) mod request;
 pub(crate) mod typed;

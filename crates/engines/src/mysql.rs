@@ -92,6 +92,7 @@ static SPEC: EngineSpec = EngineSpec {
         "pymysql", "MySQLdb", "mysql", "mariadb", "aiomysql", "asyncmy",
     ],
     variable_leads: &["mysql"],
+    file_options: &["ssl_ca", "ssl_cert", "ssl_key"],
     marks: string::MARKS,
     own_names: &[
         ("sslmode", "ssl_mode"),

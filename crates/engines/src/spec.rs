@@ -63,6 +63,8 @@ pub struct EngineSpec {
     pub python_modules: &'static [&'static str],
     /// Leads with which names of variables run together: `PGHOST`.
     pub variable_leads: &'static [&'static str],
+    /// Its options that name files with certificates and keys.
+    pub file_options: &'static [&'static str],
     /// What its clients call an option that others call otherwise.
     pub own_names: &'static [(&'static str, &'static str)],
     /// Whose rules count, by the word that chooses the driver. The first that fits.
@@ -140,6 +142,7 @@ impl EngineSpec {
             renamed: &[],
             python_modules: &[],
             variable_leads: &[],
+            file_options: &[],
             own_names: &[],
             clients: &[],
             socket_is_host: false,

@@ -190,6 +190,16 @@ pub(crate) fn differences(
             keys.push(option.clone());
         }
     }
+    // The same file lies elsewhere for a container.
+    let containers = |c: &Connection| c.inside.as_ref().map(|(_, service)| service.clone());
+    let mut places = members
+        .iter()
+        .filter_map(|m| connections.get(*m))
+        .map(containers);
+    let first = places.next();
+    let one_place = places.all(|p| Some(p) == first);
+    let of_files = |key: &str| engines().iter().any(|e| e.spec.file_options.contains(&key));
+    keys.retain(|key| one_place || !of_files(key));
     for key in keys {
         let mut said: Vec<Said> = Vec::new();
         for member in members {

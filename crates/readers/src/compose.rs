@@ -37,6 +37,8 @@ pub(crate) struct Service {
     pub(crate) optional_files: bool,
     /// Folders and files of the project that are part of it.
     pub(crate) folders: Vec<String>,
+    /// Folders and files of the machine, and where each lies inside.
+    pub(crate) mounts: Vec<(String, String)>,
     /// Folders of the machine with the database's own files, and where each is named.
     pub(crate) data: Vec<String>,
     /// Whether it uses the machine's own network.
@@ -166,6 +168,11 @@ fn take(service: &mut Service, keys: &[String], value: &Value) {
         ["build"] | ["build", "context"] => service.folders.push(text.to_owned()),
         ["volumes"] => volume(service, text),
         ["volumes", "source"] => volume(service, &format!("{text}:?")),
+        ["volumes", "target"] => {
+            if let Some((_, inside)) = service.mounts.last_mut().filter(|(_, i)| i == "?") {
+                text.clone_into(inside);
+            }
+        }
         _ => {}
     }
 }
@@ -180,6 +187,7 @@ fn volume(service: &mut Service, text: &str) {
         return;
     }
     service.folders.push(source.to_owned());
+    service.mounts.push((source.to_owned(), inside.to_owned()));
     const DATA: &[&str] = &[
         "/var/lib/postgresql",
         "/var/lib/mysql",

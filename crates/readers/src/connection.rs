@@ -67,6 +67,8 @@ pub struct Connection {
     pub alternatives: Vec<Defect>,
     /// The service of a compose file in which it is used, if it is.
     pub inside: Option<(FileId, String)>,
+    /// What of the machine that service sees: paths here, and where each lies inside.
+    pub mounts: Vec<(String, String)>,
     /// The stage of work that its file or name speaks of.
     pub stage: Option<&'static str>,
     /// Who reads its file, where the project tells.
@@ -223,6 +225,7 @@ impl Source<'_> {
             findings: Vec::new(),
             alternatives: Vec::new(),
             inside: None,
+            mounts: Vec::new(),
             stage: None,
             reader: None,
             outranked: false,

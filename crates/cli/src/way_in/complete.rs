@@ -9,6 +9,7 @@ use chronaxis_readers::Connection;
 
 use super::draft::{Described, DescribedBy};
 use super::engine::Chosen;
+use super::named_files;
 use crate::client_environment::{self, Environment};
 use crate::error::Failure;
 
@@ -31,10 +32,15 @@ pub(crate) fn target(
                 path: String::new(),
                 why: String::new(),
             };
-            let draft = &described.connection().ok_or_else(nothing)?.draft;
+            let connection = described.connection().ok_or_else(nothing)?;
+            let mut options = options;
+            options.files.extend(named_files::files(connection));
+            let draft = &connection.draft;
             let around = client_environment::of_machine(options, chosen.engine, draft, counts)?;
             let walkable = read.report.walkable(*index, chosen.engine, &around);
-            walkable.map_err(not_followed)?.ok_or_else(nothing)?
+            let mut target = walkable.map_err(not_followed)?.ok_or_else(nothing)?;
+            named_files::unseen(connection, &mut target);
+            target
         }
     };
     if chosen.by == EngineBy::Nothing {

@@ -14,6 +14,7 @@ mod allowlist;
 mod bundles;
 mod bundles_agree;
 mod bundles_archives;
+mod bundles_settings;
 mod docs;
 mod first_path;
 mod folders;

@@ -81,6 +81,31 @@ impl Reading<'_> {
                 }
             }
         }
+        for connection in connections.iter_mut() {
+            connection.mounts = self.mounts(connection);
+        }
+    }
+
+    /// What of the machine the service of a connection sees.
+    fn mounts(&self, connection: &Connection) -> Vec<(String, String)> {
+        let Some((id, name)) = &connection.inside else {
+            return Vec::new();
+        };
+        let Some(file) = self.file(*id) else {
+            return Vec::new();
+        };
+        let services = file.services.iter().filter(|s| s.name == *name);
+        let mounts = services.flat_map(|s| &s.mounts);
+        mounts
+            .filter(|(_, inside)| inside.starts_with('/'))
+            .map(|(source, inside)| {
+                let here = match source.starts_with('/') {
+                    true => source.clone(),
+                    false => beside(folder(&file.path), source),
+                };
+                (here, inside.trim_end_matches('/').to_owned())
+            })
+            .collect()
     }
 
     pub(super) fn check(&self, connections: &mut [Connection]) {
