@@ -14,6 +14,7 @@ use chronaxis_model::secret::Secret;
 use chronaxis_model::sourced::{Origin, Sourced};
 use nix::unistd::{User, geteuid};
 use tokio::runtime::{Builder, Runtime};
+use zeroize::Zeroizing;
 
 use crate::args::Diagnose;
 use crate::error::Failure;
@@ -189,7 +190,8 @@ pub(crate) fn read_file(wanted: &FileWanted) -> Option<FileSeen> {
     let mode = found.permissions().mode();
     let closed = !wanted.private || mode & 0o077 == 0;
     let text = if regular && closed && found.size() <= LONGEST_FILE {
-        String::from_utf8_lossy(&fs::read(path).ok()?).into_owned()
+        let bytes = Zeroizing::new(fs::read(path).ok()?);
+        String::from_utf8_lossy(&bytes).into_owned()
     } else {
         String::new()
     };
@@ -198,7 +200,7 @@ pub(crate) fn read_file(wanted: &FileWanted) -> Option<FileSeen> {
         mode,
         regular,
         root_owned: found.uid() == 0,
-        text,
+        text: text.into(),
     })
 }
 

@@ -10,6 +10,7 @@ use chronaxis_model::target::{ClientId, ShownTarget, Target};
 
 use crate::policy::{ClientPolicy, HostLookup, SessionWish, TlsFiles};
 use crate::written::{Form, NotWritten, Parts};
+use zeroize::Zeroizing;
 
 /// The connection strings of an engine.
 pub trait Strings: Sync {
@@ -128,8 +129,8 @@ pub struct FileSeen {
     pub regular: bool,
     /// Whether the administrator of the machine owns it.
     pub root_owned: bool,
-    /// Its text.
-    pub text: String,
+    /// Its text, which may be a key or hold a password.
+    pub text: Zeroizing<String>,
 }
 
 impl std::fmt::Debug for FileSeen {

@@ -176,7 +176,7 @@ impl Scene {
             mode: 0o600,
             regular: true,
             root_owned: false,
-            text,
+            text: text.into(),
         };
         certificates::files().into_iter().map(file).collect()
     }

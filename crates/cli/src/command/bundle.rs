@@ -1,5 +1,6 @@
 //! `chronaxis bundle`.
 
+mod aliases;
 mod live;
 mod unpack;
 mod used;
@@ -80,7 +81,10 @@ fn look(args: &args::Bundle, path: &Path) -> Result<BundleDocument, Failure> {
             together: &together,
             uses: &uses,
             findings: &found,
-            aliases: Vec::new(),
+            aliases: match loaded.kind {
+                "folder" => aliases::of_files(path, &loaded.bundle),
+                _ => Vec::new(),
+            },
             command: &format!("chronaxis bundle {}", shell::quoted(&shown)),
             used_by,
             live,

@@ -84,7 +84,7 @@ impl Material {
             return;
         };
         let name = format!("{path}#{}", first.path);
-        let mut text = String::new();
+        let mut text = Zeroizing::new(String::new());
         for at in parts {
             let object = bundle
                 .files
@@ -141,9 +141,10 @@ impl Material {
 }
 
 /// A block of PEM (RFC 7468, section 2).
-fn pem(label: &str, der: &[u8]) -> String {
+fn pem(label: &str, der: &[u8]) -> Zeroizing<String> {
     let text = Zeroizing::new(STANDARD.encode(der));
-    let mut out = format!("-----BEGIN {label}-----\n");
+    let mut out = Zeroizing::new(String::with_capacity(text.len() * 2 + 128));
+    out.push_str(&format!("-----BEGIN {label}-----\n"));
     let bytes = text.as_bytes();
     for line in bytes.chunks(64) {
         out.push_str(&String::from_utf8_lossy(line));

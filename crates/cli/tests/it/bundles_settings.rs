@@ -95,7 +95,7 @@ fn paths_of_containers_are_those_of_their_volumes() {
     for (target, expected, summary) in [
         (
             "compose.yaml#booking",
-            "broken",
+            "working",
             "CA certificates from /etc/certs/ca.pem",
         ),
         (
@@ -115,7 +115,7 @@ fn paths_of_containers_are_those_of_their_volumes() {
         ),
         (
             "app.env",
-            "working",
+            "broken",
             "a file of that name lies at ./good/ca.pem",
         ),
     ] {

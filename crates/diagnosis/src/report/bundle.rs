@@ -124,7 +124,11 @@ fn uses(document: &BundleDocument) -> Option<Block> {
     }
     for alias in &document.aliases {
         let to = alias.leads_to.as_deref().unwrap_or("nowhere");
-        entries.text("alias", format!("{}: {to}", alias.name));
+        let line = alias.line.map_or(String::new(), |n| format!(", line {n}"));
+        entries.text(
+            "alias",
+            format!("{}: {to} ({}{line})", alias.name, alias.file),
+        );
     }
     if let Some(used_by) = &document.used_by {
         entries.text("held for", used_by.clone());

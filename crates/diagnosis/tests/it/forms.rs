@@ -230,7 +230,7 @@ fn with_services(text: &str, services: &str) -> Target {
         mode,
         regular: true,
         root_owned: false,
-        text: text.to_owned(),
+        text: (text.to_owned()).into(),
     };
     around
         .files
@@ -263,7 +263,7 @@ fn a_service_lies_between_the_string_and_the_environment() {
         mode: 0o644,
         regular: true,
         root_owned: false,
-        text: services.clone(),
+        text: (services.clone()).into(),
     });
     assert_eq!(
         ends(&read_in("user=u", &around)),

@@ -229,7 +229,7 @@ mod tests {
             mode: 0o600,
             regular: true,
             root_owned: false,
-            text: (*text).to_owned(),
+            text: ((*text).to_owned()).into(),
         };
         ClientEnvironment {
             home: Some("/home/purser".to_owned()),

@@ -27,7 +27,7 @@ fn around() -> ClientEnvironment {
             mode: 0o644,
             regular: true,
             root_owned: false,
-            text: pem,
+            text: (pem).into(),
         }],
         ..ClientEnvironment::default()
     }
@@ -142,7 +142,7 @@ fn option_files_count_where_the_target_names_them() {
         mode: 0o600,
         regular: true,
         root_owned: false,
-        text: text.to_owned(),
+        text: (text.to_owned()).into(),
     });
     let named =
         "mysql:///manifest?read_default_file=/home/deckhand/my.cnf&read_default_group=ferry";
