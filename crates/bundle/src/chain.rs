@@ -45,12 +45,10 @@ pub struct Together {
     pub chains: Vec<Chain>,
 }
 
-/// Whether a certificate is one of an authority.
+/// Whether a certificate is one of an authority, or may stand for one: what issued itself is
+/// trusted as such by who is given it.
 pub fn is_authority(certificate: &Certificate) -> bool {
-    match certificate.authority {
-        Some((authority, _)) => authority,
-        None => certificate.is_self_issued(),
-    }
+    matches!(certificate.authority, Some((true, _))) || certificate.is_self_issued()
 }
 
 /// Finds out what belongs together.

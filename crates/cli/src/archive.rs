@@ -138,8 +138,12 @@ pub(crate) fn kind(head: &[u8]) -> Option<Kind> {
 
 /// A path as a bundle has it; nothing where it leads out.
 fn inside(raw: &[u8]) -> Result<String, Refused> {
-    let text = std::str::from_utf8(raw).map_err(|_| Refused::Path)?;
-    let odd = |c: char| c.is_control() || c == '\\';
+    // Some programs write the separator of their own system.
+    let text = std::str::from_utf8(raw)
+        .map_err(|_| Refused::Path)?
+        .replace('\\', "/");
+    let text = text.as_str();
+    let odd = char::is_control;
     if text.len() > LONGEST_PATH || text.is_empty() || text.chars().any(odd) {
         return Err(Refused::Path);
     }

@@ -4,7 +4,8 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::io;
 use std::net::{IpAddr, SocketAddr};
 use std::path::{Path, PathBuf};
-use std::sync::Arc;
+use std::sync::{Arc, Mutex, PoisonError};
+use std::thread::ScopedJoinHandle;
 use std::time::Duration;
 
 use chronaxis_allowlist::attempt::{Attempt, Labels};
@@ -42,6 +43,26 @@ impl Others for Files {
             out.push(entry.path().to_string_lossy().into_owned());
         }
         Ok(out)
+    }
+
+    fn at_once(&self, one: &mut (dyn FnMut() + Send), other: &mut (dyn FnMut() + Send)) {
+        // Taken by whoever is first: the thread, or this one where there is no thread.
+        let work = Mutex::new(Some(one));
+        let take = || {
+            let taken = work.lock().unwrap_or_else(PoisonError::into_inner).take();
+            if let Some(one) = taken {
+                one();
+            }
+        };
+        std::thread::scope(|scope| {
+            let begun = std::thread::Builder::new().spawn_scoped(scope, take);
+            other();
+            match begun.map(ScopedJoinHandle::join) {
+                Ok(Ok(())) => {}
+                Ok(Err(panic)) => std::panic::resume_unwind(panic),
+                Err(_) => take(),
+            }
+        });
     }
 }
 

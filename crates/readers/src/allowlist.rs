@@ -51,6 +51,12 @@ pub trait Others {
     /// # Errors
     /// Says why it cannot be read.
     fn folder(&self, path: &str) -> Result<Vec<String>, String>;
+
+    /// Does two pieces of work: at one time, where the edge has threads for that.
+    fn at_once(&self, one: &mut (dyn FnMut() + Send), other: &mut (dyn FnMut() + Send)) {
+        one();
+        other();
+    }
 }
 
 /// No other files.
@@ -279,7 +285,7 @@ fn read_sheets(sheets: &mut Vec<Sheet>, others: &dyn Others) -> Result<(Kind, Ru
     let (path, text) = own.map_or(("", ""), |s| (s.path.as_str(), s.text.string.as_str()));
     let kind = kind(path, text)?;
     let rules = match kind {
-        Kind::OwnToml => Rules::Own(own::read_toml(text)?),
+        Kind::OwnToml => Rules::Own(own::read_toml(text, others)?),
         Kind::OwnYaml => Rules::Own(own::read(&one_document(text)?)?),
         Kind::OwnJson => {
             let root = node::json(text)?;

@@ -11,7 +11,7 @@ use std::borrow::Cow;
 use std::ops::Range;
 
 pub(crate) use json::read as json;
-pub(crate) use toml::{pieces as toml_pieces, read as toml};
+pub(crate) use toml::{half as toml_half, pieces as toml_pieces, read as toml};
 pub(crate) use yaml::read as yaml;
 
 /// A value.

@@ -107,6 +107,16 @@ fn of_file(file: &File, lies_at: &str, single: bool, out: &mut Vec<Finding>) {
                     ..found
                 });
             }
+            What::Signed => {
+                let text = format!(
+                    "{path} has its certificates in a signed message (PKCS #7), which database clients do not read"
+                );
+                let fix = format!(
+                    "openssl pkcs7 -in {quoted} -print_certs -out {}",
+                    shell::quoted(&format!("{lies_at}.pem"))
+                );
+                out.push(Finding::remark(Warning::BeyondUs, text).fix(fix));
+            }
             What::LockedKey(Locked::Wrong) => {
                 out.push(wrong_passphrase(path));
             }

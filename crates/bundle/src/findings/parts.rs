@@ -86,8 +86,16 @@ fn keys(bundle: &Bundle, together: &Together, all: &[(At, &Certificate)]) -> Vec
             // Another pair is complete: this key is one too many.
             None if own.iter().any(|(at, _)| paired(at)) => {}
             None => {
-                let text =
-                    format!("the certificate for the private key in {file} ({kind}) is missing");
+                let request = bundle
+                    .files
+                    .iter()
+                    .find(|f| f.objects.iter().any(|o| matches!(o.what, What::Request)));
+                let only = request.map_or(String::new(), |f| {
+                    format!("; {} is only the request for one", f.path)
+                });
+                let text = format!(
+                    "the certificate for the private key in {file} ({kind}) is missing{only}"
+                );
                 let found = Finding::fault(CauseId::BundleIncomplete, text);
                 let fix = "Get the client certificate from whoever issued the bundle.";
                 out.push(found.fix(fix).about(bundle, pair.key));

@@ -182,7 +182,10 @@ impl Choice {
         let authorities = all
             .iter()
             .filter(|(at, c)| match told.is_empty() {
-                true => is_authority(c),
+                // What has a key here is the client's own.
+                true => {
+                    is_authority(c) && !together.pairs.iter().any(|p| p.certificates.contains(at))
+                }
                 false => told.contains(&at.file),
             })
             .map(|(at, _)| *at)

@@ -493,3 +493,33 @@ fn keystores_of_java() {
         "{fix}"
     );
 }
+
+/// What stands in the place of a label may be a key: it is not shown.
+#[test]
+fn a_key_on_one_line_is_not_shown() {
+    if !has_openssl() {
+        return;
+    }
+    let office = office();
+    let top = office.path();
+    let text = std::fs::read_to_string(top.join("good/client.key")).unwrap();
+    let secret: String = text.lines().filter(|l| !l.starts_with('-')).collect();
+    for (name, text) in [
+        ("one.key", text.replace('\n', "")),
+        ("spaces.key", text.replace('\n', " ")),
+        ("label.key", text.replace("EC PRIVATE KEY", &secret)),
+        ("bare.key", secret.clone()),
+    ] {
+        std::fs::write(top.join(name), text).unwrap();
+        for form in ["text", "json"] {
+            let ran = ask(top, &[name, "--output", form], None);
+            for piece in secret.as_bytes().windows(16) {
+                let piece = std::str::from_utf8(piece).unwrap();
+                assert!(!ran.stdout.contains(piece), "{name}: {}", ran.stdout);
+            }
+            assert_eq!(ran.status, 1, "{name}: {}", ran.stdout);
+        }
+    }
+    let said = ask(top, &["one.key"], None).stdout;
+    assert!(said.contains("its line breaks are lost"), "{said}");
+}

@@ -256,3 +256,36 @@ fn damaged_archives_end_in_an_answer() {
         }
     }
 }
+
+/// What other systems make: separators of their own, files beside the files.
+#[test]
+fn archives_of_other_systems() {
+    if !has_openssl() {
+        return;
+    }
+    let office = office();
+    let top = office.path();
+    let script = "import zipfile
+z = zipfile.ZipFile('other.zip', 'w')
+for name in ('ca.pem', 'client.pem', 'client.key', 'bundle.toml'):
+    info = zipfile.ZipInfo('bundle\\\\' + name)
+    info.create_system = 0
+    z.writestr(info, open('good/' + name).read())
+z.writestr('__MACOSX/bundle/._ca.pem', b'\\0\\5\\x16\\7\\0')
+z.writestr('bundle/.DS_Store', b'\\0\\0\\0\\1Bud1')
+z.writestr('bundle/README.txt', 'see the handbook')
+z.close()
+";
+    let ran = Command::new("python3")
+        .args(["-c", script])
+        .current_dir(top)
+        .status();
+    assert!(ran.unwrap().success());
+    let document = json(top, "other.zip", None);
+    assert_eq!(gist(&document), "working", "{document:#}");
+    let paths = document["items"].to_string();
+    assert!(paths.contains("\"bundle/client.key\""), "{paths}");
+    let unpacked = ask(top, &["other.zip", "--unpack", "here"], None);
+    assert_eq!(unpacked.status, 0, "{}", unpacked.stderr);
+    assert!(top.join("here/bundle/client.key").exists());
+}

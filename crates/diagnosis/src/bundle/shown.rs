@@ -158,7 +158,8 @@ fn shown_object(looked: &Looked<'_>, at: At, object: &Object) -> ShownObject {
         What::Certificate(certificate) => {
             out.certificate = Some(part(certificate));
             let kind = match is_authority(certificate) {
-                true => "CA certificate",
+                true if matches!(certificate.authority, Some((true, _))) => "CA certificate",
+                true => "self-signed certificate",
                 false => "certificate",
             };
             let name = certificate

@@ -8,7 +8,7 @@ use chronaxis_model::redact::visible;
 use chronaxis_model::shown;
 use jiff::civil::Date;
 
-use super::expected;
+use super::{Others, expected};
 use crate::node::{self, Broken, Field, Is, Node};
 
 /// The keys of a rule.
@@ -42,20 +42,31 @@ pub(super) struct DraftRule {
 }
 
 /// Reads TOML.
-pub(super) fn read_toml(text: &str) -> Result<List, Broken> {
-    match by_pieces(text) {
+pub(super) fn read_toml(text: &str, others: &dyn Others) -> Result<List, Broken> {
+    match by_pieces(text, others) {
         Some(list) => Ok(list),
         None => read(&node::toml(text)?),
     }
 }
 
 /// Reads TOML piece by piece; nothing where anything is wrong, which the whole then says.
-fn by_pieces(text: &str) -> Option<List> {
+fn by_pieces(text: &str, others: &dyn Others) -> Option<List> {
+    let middle = node::toml_half(text, "rule").unwrap_or(text.len());
+    let (mut list, mut behind) = (None, None);
+    others.at_once(&mut || list = part(text, 0..middle), &mut || {
+        behind = part(text, middle..text.len())
+    });
+    let (mut list, behind) = (list?, behind?);
+    list.rules.extend(behind.rules);
+    some_rules(list, 0).ok()
+}
+
+fn part(text: &str, of: Range<usize>) -> Option<List> {
     let mut draft = Draft::new();
-    for piece in node::toml_pieces(text, "rule") {
+    for piece in node::toml_pieces(text, of, "rule") {
         draft.take(&piece?).ok()?;
     }
-    some_rules(draft.list, 0).ok()
+    Some(draft.list)
 }
 
 /// Reads a tree.

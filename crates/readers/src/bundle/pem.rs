@@ -25,10 +25,28 @@ pub(super) fn is_one(text: &str) -> bool {
     text.contains("-----BEGIN ")
 }
 
-/// The label of a line that begins or ends a block.
+/// Longest label.
+const LONGEST: usize = 40;
+
+/// The label of a line that begins or ends a block: nothing but words, for what stands in its
+/// place may be a key.
 fn label<'a>(line: &'a str, word: &str) -> Option<&'a str> {
     let rest = line.trim().strip_prefix("-----")?.strip_prefix(word)?;
-    rest.trim_start().strip_suffix("-----").map(str::trim)
+    let label = rest.trim_start().strip_suffix("-----")?.trim();
+    let plain = label
+        .bytes()
+        .all(|b| b.is_ascii_uppercase() || b.is_ascii_digit() || b == b' ');
+    (plain && !label.is_empty() && label.len() <= LONGEST).then_some(label)
+}
+
+/// The label of a block of which all stands on one line.
+fn on_one_line(line: &str) -> Option<&str> {
+    let (_, rest) = line.split_once("-----BEGIN ")?;
+    let (label, body) = rest.split_once("-----")?;
+    let plain = label
+        .bytes()
+        .all(|b| b.is_ascii_uppercase() || b.is_ascii_digit() || b == b' ');
+    (plain && label.len() <= LONGEST && !body.trim().is_empty()).then_some(label)
 }
 
 /// All blocks of a text.
@@ -37,6 +55,14 @@ pub(super) fn blocks(text: &str) -> Vec<Block> {
     let mut lines = (1u32..).zip(text.lines()).peekable();
     while let Some((line, first)) = lines.next() {
         let Some(name) = label(first, "BEGIN") else {
+            if let Some(name) = on_one_line(first) {
+                out.push(Block {
+                    label: name.to_owned(),
+                    der: Err("stands on one line: its line breaks are lost".to_owned()),
+                    old_lock: false,
+                    line,
+                });
+            }
             continue;
         };
         if out.len() == MOST {

@@ -67,6 +67,11 @@ const ENDINGS: [(&str, &str, &[&str]); 15] = [
 
 /// What the name of a file says that it is, where that is something else.
 fn lie(path: &str, content: Content) -> Option<&'static str> {
+    // What other systems put beside the files of an archive.
+    if path.starts_with("__MACOSX/") || path.rsplit('/').next().is_some_and(|n| n.starts_with("._"))
+    {
+        return None;
+    }
     let name = path
         .rsplit('/')
         .next()
@@ -301,6 +306,9 @@ fn of_text(text: &Text, out: &mut File, keyring: Keyring<'_>) {
     if pem::is_one(string) {
         out.content = Content::Pem;
         of_pem(string, out, keyring);
+        if out.objects.is_empty() && out.content == Content::Pem {
+            out.content = Content::Text;
+        }
         return;
     }
     let head = string.trim_start().get(..64).unwrap_or(string.trim_start());

@@ -47,17 +47,22 @@ pub(crate) fn read(text: &str) -> Result<Node<'_>, Broken> {
 }
 
 /// The same, piece by piece, cut where a table of the array `name` begins: a long list costs
-/// the memory of a piece. All but the first piece hold that array alone. Nothing where the
+/// the memory of a piece. `of` is the part of the text that is read. All but the first piece
+/// hold that array alone. Nothing where the
 /// text cannot be read like that; whether it can be read at all, the whole says.
 ///
 /// A cut within a text or an array leaves that open at the end of its piece, so that none is
 /// read as something else.
-pub(crate) fn pieces<'a>(text: &'a str, name: &str) -> impl Iterator<Item = Option<Node<'a>>> {
-    let header = format!("\n[[{name}]]");
+pub(crate) fn pieces<'a>(
+    text: &'a str,
+    of: Range<usize>,
+    name: &str,
+) -> impl Iterator<Item = Option<Node<'a>>> {
+    let header = header(name);
     let name = name.to_owned();
-    let mut offset = 0;
+    let mut offset = of.start;
     std::iter::from_fn(move || {
-        let rest = text.get(offset..).filter(|rest| !rest.is_empty())?;
+        let rest = text.get(offset..of.end).filter(|rest| !rest.is_empty())?;
         let from = (PIECE..rest.len()).find(|n| rest.is_char_boundary(*n));
         let next = from.and_then(|from| rest.get(from..)?.find(&header).map(|n| from + n + 1));
         let end = next.unwrap_or(rest.len());
@@ -75,6 +80,19 @@ pub(crate) fn pieces<'a>(text: &'a str, name: &str) -> impl Iterator<Item = Opti
             fits.then(|| table(document.as_table(), piece))
         }))
     })
+}
+
+/// How a table of an array begins, on a line of its own.
+fn header(name: &str) -> String {
+    format!("\n[[{name}]]")
+}
+
+/// Where the second half of a long text begins, at a table of the array `name`.
+pub(crate) fn half(text: &str, name: &str) -> Option<usize> {
+    let middle = (text.len() / 2..text.len()).find(|n| text.is_char_boundary(*n))?;
+    let long = text.len() > 8 * PIECE;
+    let found = text.get(middle..)?.find(&header(name)).filter(|_| long)?;
+    Some(middle + found + 1)
 }
 
 fn table<'a>(table: &Table, piece: Piece<'a>) -> Node<'a> {

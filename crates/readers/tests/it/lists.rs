@@ -205,9 +205,9 @@ fn a_long_list_is_read_as_a_short_one_is() {
         _ => "[[rule]]\npeers = [\"203.0.113.0/24\", \"10.8.0.1\"]\nuntil = 2026-12-31\n\n"
             .to_owned(),
     };
-    let text: String = (1..=6_000).map(rule).collect();
-    let plain: String = (1..=6_000).filter(|n| n % 5 != 2).map(rule).collect();
-    assert!(text.len() > 300_000);
+    let text: String = (1..=12_000).map(rule).collect();
+    let plain: String = (1..=12_000).filter(|n| n % 5 != 2).map(rule).collect();
+    assert!(text.len() > 700_000);
     for text in [&text, &plain] {
         let whole = own(&format!("{text}[allowlist]\nname = \"quays\"\n")).unwrap();
         assert_eq!(
@@ -218,7 +218,7 @@ fn a_long_list_is_read_as_a_short_one_is() {
     }
     // What is wrong in it is said of its own place.
     for (at, broken) in [
-        (5_990, "[[rule]]\npeers = [\"10.8.0.300\"]\n"),
+        (11_990, "[[rule]]\npeers = [\"10.8.0.300\"]\n"),
         (3_000, "[[rule]\n"),
         (
             6_000,
@@ -230,7 +230,7 @@ fn a_long_list_is_read_as_a_short_one_is() {
         let mut text: String = (1..at).filter(|n| n % 5 != 2).map(rule).collect();
         let from = text.len();
         text.push_str(broken);
-        text.extend((at..=6_000).map(rule));
+        text.extend((at..=12_000).map(rule));
         let why = own(&text).unwrap_err();
         assert!(
             (from..=from + broken.len()).contains(&why.at),
