@@ -1,10 +1,15 @@
 //! The arguments as typed; what they mean is worked out in each command.
 
+mod allowlist;
+mod bundle;
+
 use std::path::PathBuf;
 
 use chronaxis_model::layer::Layer;
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
+pub(crate) use self::allowlist::{Allowlist, ListOutput, YesNo};
+pub(crate) use self::bundle::Bundle;
 use crate::way_in::typed::Typed;
 
 const EXAMPLES: &str = "Examples:
@@ -243,6 +248,41 @@ pub(crate) struct Diagnose {
     pub(crate) quiet: bool,
 }
 
+impl Diagnose {
+    /// Those of a diagnosis of one target, with nothing more said.
+    pub(crate) fn of(target: Typed) -> Diagnose {
+        Diagnose {
+            targets: vec![target],
+            targets_file: Vec::new(),
+            resolver: Vec::new(),
+            environment: None,
+            engine: None,
+            user: None,
+            database: None,
+            password_stdin: false,
+            password_file: None,
+            until: None,
+            attempts: 3,
+            patience: 4_000_000,
+            deadline: 15_000_000,
+            allow_plaintext: false,
+            allow_server_key: false,
+            bundle: None,
+            passphrase_file: None,
+            ca: None,
+            rules: Vec::new(),
+            client_address: None,
+            try_repairs: false,
+            dry_run: false,
+            output: Output::Text,
+            save: None,
+            plain: false,
+            verbose: 0,
+            quiet: false,
+        }
+    }
+}
+
 const SETTINGS_EXAMPLES: &str = "Examples:
   chronaxis settings .
   chronaxis settings .env config/ --output json
@@ -282,210 +322,6 @@ pub(crate) struct Settings {
     /// NO_COLOR in the environment does the same.
     #[arg(long)]
     pub(crate) plain: bool,
-}
-
-const ALLOWLIST_EXAMPLES: &str = "Examples:
-  chronaxis allowlist --rules inbound.toml --client 198.51.100.77 --to 203.0.113.10:5432
-  chronaxis allowlist --rules pg_hba.conf --client 10.8.4.7 --to 10.8.0.10:5432 \\
-      --user purser --database sailings --encrypted yes
-  chronaxis allowlist --rules inbound.toml --matrix who-to-where.csv
-  chronaxis allowlist --between inbound.old.toml inbound.toml";
-
-/// Says whether a list of rules lets a client through, by which rule, and what would have
-/// to change
-///
-/// Reads allow-lists of chronaxis's own format (TOML, YAML, JSON, CSV), pg_hba.conf, the JSON
-/// ruleset of nftables, iptables-save, accounts of MySQL (user and host, CSV or JSON), and
-/// NetworkPolicy; the kind is told from the content. Nothing is contacted and nothing is changed. Exit status:
-/// 0 allowed, 1 denied, 3 cannot be told, 2 wrong use or a list that cannot be read.
-#[derive(Args, Debug)]
-#[command(after_help = ALLOWLIST_EXAMPLES)]
-pub(crate) struct Allowlist {
-    /// A file with rules; several are a chain, and the first that denies decides
-    #[arg(long, required_unless_present = "between", value_name = "FILE")]
-    pub(crate) rules: Vec<PathBuf>,
-
-    /// The client's address, as the far side sees it
-    #[arg(long, required_unless_present_any = ["matrix", "between"], value_name = "ADDR")]
-    pub(crate) client: Option<String>,
-
-    /// Where it wants to go: an address with a port, IPv6 in brackets
-    #[arg(long, required_unless_present_any = ["matrix", "between"], value_name = "HOST:PORT")]
-    pub(crate) to: Option<String>,
-
-    /// Who reaches what: a CSV file with the columns client and to; exit status 1 if any is
-    /// denied
-    ///
-    /// A line with a client alone, or a place alone, names it for all: each of these clients
-    /// with each of these places.
-    #[arg(long, value_name = "FILE", conflicts_with_all = ["client", "to", "between"])]
-    pub(crate) matrix: Option<PathBuf>,
-
-    /// Two versions of a list: exactly who gains and who loses access to which ports; exit
-    /// status 1 if anything changed
-    #[arg(long, num_args = 2, value_names = ["OLD", "NEW"], conflicts_with_all = ["client", "rules"])]
-    pub(crate) between: Vec<PathBuf>,
-
-    /// The account, for lists that distinguish accounts
-    #[arg(long, value_name = "U")]
-    pub(crate) user: Option<String>,
-
-    /// The database, for lists that distinguish databases
-    #[arg(long, value_name = "D")]
-    pub(crate) database: Option<String>,
-
-    /// Whether the connection is encrypted, for lists that distinguish it
-    #[arg(long, value_enum, value_name = "yes|no")]
-    pub(crate) encrypted: Option<YesNo>,
-
-    /// Look up host names that stand in the lists at this resolver, ADDR or ADDR:PORT
-    ///
-    /// Repeatable; the first that answers counts. Without it nothing is looked up, and what
-    /// depends on a name is unknown.
-    #[arg(long, value_name = "ADDR[:PORT]")]
-    pub(crate) resolver: Vec<String>,
-
-    /// The interface by which it comes in, for lists that distinguish interfaces
-    #[arg(long, value_name = "NAME")]
-    pub(crate) interface: Option<String>,
-
-    /// The client's labels, where it is a workload of a cluster; its namespace's name as
-    /// kubernetes.io/metadata.name
-    #[arg(long, value_name = "K=V,…")]
-    pub(crate) client_labels: Option<String>,
-
-    /// The labels of what it wants to reach
-    #[arg(long, value_name = "K=V,…")]
-    pub(crate) to_labels: Option<String>,
-
-    /// Show every rule that was passed over, and why
-    #[arg(short, long)]
-    pub(crate) verbose: bool,
-
-    /// The form of the output
-    #[arg(long, value_enum, value_name = "FORM", default_value_t = ListOutput::Text)]
-    pub(crate) output: ListOutput,
-
-    /// No colour
-    ///
-    /// NO_COLOR in the environment does the same.
-    #[arg(long)]
-    pub(crate) plain: bool,
-}
-
-impl Diagnose {
-    /// Those of a diagnosis of one target, with nothing more said.
-    pub(crate) fn of(target: Typed) -> Diagnose {
-        Diagnose {
-            targets: vec![target],
-            targets_file: Vec::new(),
-            resolver: Vec::new(),
-            environment: None,
-            engine: None,
-            user: None,
-            database: None,
-            password_stdin: false,
-            password_file: None,
-            until: None,
-            attempts: 3,
-            patience: 4_000_000,
-            deadline: 15_000_000,
-            allow_plaintext: false,
-            allow_server_key: false,
-            bundle: None,
-            passphrase_file: None,
-            ca: None,
-            rules: Vec::new(),
-            client_address: None,
-            try_repairs: false,
-            dry_run: false,
-            output: Output::Text,
-            save: None,
-            plain: false,
-            verbose: 0,
-            quiet: false,
-        }
-    }
-}
-
-const BUNDLE_EXAMPLES: &str = "Examples:
-  chronaxis bundle sailings-bundle.zip
-  chronaxis bundle ~/certificates -v
-  chronaxis bundle quay.p12 --passphrase-file passphrase
-  chronaxis bundle certificates --for .env
-  chronaxis bundle sailings-bundle.zip --unpack certificates --dry-run";
-
-/// Inspects a credential bundle: what each part is, what belongs together, what is wrong
-///
-/// PATH is a folder, an archive (.zip, .tar, .tar.gz), a keystore (PKCS #12), or a file in PEM
-/// or DER. Nothing is sent, except with --live. Exit status 1: a fault; 3: something is locked, and no passphrase
-/// was given.
-#[derive(Debug, Args)]
-#[command(after_help = BUNDLE_EXAMPLES)]
-pub(crate) struct Bundle {
-    /// The bundle
-    #[arg(value_name = "PATH")]
-    pub(crate) path: PathBuf,
-
-    /// The passphrase of keys and keystores; else CHRONAXIS_PASSPHRASE in the environment
-    #[arg(long, value_name = "F")]
-    pub(crate) passphrase_file: Option<PathBuf>,
-
-    /// Hold the bundle against the settings of this target: a URL, FILE, FILE#NAME, …
-    ///
-    /// Whether the paths that they name lead into the bundle, and what they lack.
-    #[arg(long = "for", value_name = "TARGET", conflicts_with = "unpack")]
-    pub(crate) target: Option<Typed>,
-
-    /// With --for: connect to the server, without sending any password: did a CA certificate
-    /// of the bundle issue its certificate, does it accept the client's
-    #[arg(long, requires = "target")]
-    pub(crate) live: bool,
-
-    /// Unpack the archive into this new folder, all of it or nothing
-    ///
-    /// Keys and keystores become readable by their owner alone. Absolute paths in its texts
-    /// that lead to files of the bundle are rewritten, and each change is shown.
-    #[arg(long, value_name = "DIR")]
-    pub(crate) unpack: Option<PathBuf>,
-
-    /// With --unpack: show what would be written, and write nothing
-    #[arg(long, requires = "unpack")]
-    pub(crate) dry_run: bool,
-
-    /// Show everything that stands in certificates
-    #[arg(short, long)]
-    pub(crate) verbose: bool,
-
-    /// The form of the output
-    #[arg(long, value_enum, value_name = "FORM", default_value_t = TextOrJson::Text)]
-    pub(crate) output: TextOrJson,
-
-    /// No colour
-    ///
-    /// NO_COLOR in the environment does the same.
-    #[arg(long)]
-    pub(crate) plain: bool,
-}
-
-/// The form of the output of `allowlist`.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub(crate) enum ListOutput {
-    /// For people
-    Text,
-    /// One JSON object
-    Json,
-    /// A line for each pair or difference (--matrix, --between)
-    Csv,
-}
-
-/// Yes or no.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub(crate) enum YesNo {
-    /// It is
-    Yes,
-    /// It is not
-    No,
 }
 
 const LISTENERS_EXAMPLES: &str = "Examples:

@@ -19,6 +19,7 @@ use chronaxis_model::settings::{Defect, DefectKind, Field, Place};
 use chronaxis_model::shown;
 use chronaxis_model::sourced::{Origin, Sourced};
 use chronaxis_model::target::{EngineId, Target};
+use chronaxis_readers::bundle::{LARGEST_PART, manifest};
 use chronaxis_tls::ByRing;
 use zeroize::Zeroizing;
 
@@ -28,6 +29,7 @@ use super::typed::Typed;
 use crate::bundles;
 use crate::client_environment::Environment;
 use crate::error::Failure;
+use crate::input;
 
 /// The name of our own manifest.
 const MANIFEST: &str = "bundle.toml";
@@ -233,6 +235,8 @@ fn defects(
     let nothing = !authorities && !identity;
     let mut out: Vec<Defect> = found
         .iter()
+        // An old certificate beside a good one harms nobody.
+        .filter(|one| one.fault)
         .filter_map(|one| {
             let FindingId::Cause(id) = one.id else {
                 return None;
@@ -251,7 +255,7 @@ fn defects(
             Some(Defect {
                 kind,
                 subject: Field::CERTIFICATES,
-                stops: stops && one.fault,
+                stops,
                 text: format!(
                     "in the bundle {}: {}",
                     shown::path(path),
@@ -300,9 +304,19 @@ fn defects(
 /// Whether a path is a bundle that may have names for connections.
 fn is_one(path: &Path) -> bool {
     if path.is_dir() {
-        return path.join(MANIFEST).is_file();
+        return has_aliases(&path.join(MANIFEST));
     }
-    path.file_name().is_some_and(|n| n == MANIFEST) || bundles::is_archive(path)
+    let manifest = path.file_name().is_some_and(|n| n == MANIFEST);
+    (manifest && has_aliases(path)) || bundles::is_archive(path)
+}
+
+/// Whether a file is a manifest of ours with names for connections, and not another program's
+/// file of that name.
+fn has_aliases(path: &Path) -> bool {
+    let read = input::whole(path, LARGEST_PART).ok();
+    let text = read.and_then(|bytes| String::from_utf8(bytes).ok());
+    let read = text.and_then(|text| manifest(&text).ok());
+    read.is_some_and(|read| !read.manifest.aliases.is_empty())
 }
 
 /// The connection that a bundle calls by this name; nothing where the path is no bundle.
