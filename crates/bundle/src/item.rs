@@ -205,6 +205,11 @@ impl File {
         })
     }
 
+    /// The folder of the bundle in which it lies; empty at the top.
+    pub fn folder(&self) -> &str {
+        self.path.rsplit_once('/').map_or("", |(folder, _)| folder)
+    }
+
     /// Whether something in it is a secret: a key, open or locked by a passphrase.
     pub fn is_secret(&self) -> bool {
         let key = |o: &Object| matches!(o.what, What::Key(_));
@@ -240,6 +245,26 @@ pub struct At {
 }
 
 impl Bundle {
+    /// Whether something in it is locked, and no passphrase was tried.
+    pub fn is_untried(&self) -> bool {
+        self.files.iter().any(|f| {
+            f.locked == Some(Locked::Untried)
+                || f.objects
+                    .iter()
+                    .any(|o| matches!(o.what, What::LockedKey(Locked::Untried)))
+        })
+    }
+
+    /// Whether something in it is locked, for whatever reason.
+    pub fn is_locked(&self) -> bool {
+        self.files.iter().any(|f| {
+            f.locked.is_some()
+                || f.objects
+                    .iter()
+                    .any(|o| matches!(o.what, What::LockedKey(_)))
+        })
+    }
+
     /// All certificates, each with its place.
     pub fn certificates(&self) -> Vec<(At, &Certificate)> {
         self.all(|what| match what {

@@ -10,6 +10,7 @@
 
 pub mod alias;
 pub mod chain;
+pub mod choice;
 pub mod findings;
 pub mod item;
 pub mod key;

@@ -1,7 +1,7 @@
 //! For what the parts suffice: to check a server, and to show a certificate of one's own.
 
 use crate::chain::{Together, is_authority};
-use crate::item::{At, Bundle, What};
+use crate::item::{At, Bundle};
 use crate::manifest::Purpose;
 
 /// One use, and what is missing for it.
@@ -61,12 +61,7 @@ pub fn uses(bundle: &Bundle, together: &Together, now: i64) -> [Use; 2] {
         parts: own.iter().filter(|at| paired(at)).copied().collect(),
         missing: Vec::new(),
     };
-    let locked = bundle.files.iter().any(|f| {
-        f.locked.is_some()
-            || f.objects
-                .iter()
-                .any(|o| matches!(o.what, What::LockedKey(_)))
-    });
+    let locked = bundle.is_locked();
     let servers_only = together.chains.len() > own.len();
     match (own.is_empty(), show.parts.is_empty()) {
         (true, _) if servers_only => {

@@ -46,24 +46,24 @@ impl Others for Files {
     }
 
     fn at_once(&self, one: &mut (dyn FnMut() + Send), other: &mut (dyn FnMut() + Send)) {
-        // Taken by whoever is first: the thread, or this one where there is no thread.
-        let work = Mutex::new(Some(one));
-        let take = || {
-            let taken = work.lock().unwrap_or_else(PoisonError::into_inner).take();
-            if let Some(one) = taken {
-                one();
-            }
-        };
-        std::thread::scope(|scope| {
-            let begun = std::thread::Builder::new().spawn_scoped(scope, take);
-            other();
-            match begun.map(ScopedJoinHandle::join) {
-                Ok(Ok(())) => {}
-                Ok(Err(panic)) => std::panic::resume_unwind(panic),
-                Err(_) => take(),
-            }
-        });
+        let work = Mutex::new(one);
+        let one = || work.lock().unwrap_or_else(PoisonError::into_inner)();
+        at_once(one, other);
     }
+}
+
+/// Two pieces of work at one time: lists can be long.
+pub(crate) fn at_once<A: Send, B>(one: impl Fn() -> A + Sync, other: impl FnOnce() -> B) -> (A, B) {
+    std::thread::scope(|scope| {
+        let begun = std::thread::Builder::new().spawn_scoped(scope, &one);
+        let other = other();
+        match begun.map(ScopedJoinHandle::join) {
+            Ok(Ok(one)) => (one, other),
+            Ok(Err(panic)) => std::panic::resume_unwind(panic),
+            // This machine gives no thread.
+            Err(_) => (one(), other),
+        }
+    })
 }
 
 /// Reads a list.

@@ -5,6 +5,7 @@
 //! [`complete`]d by that engine's client, and checked → target
 
 pub(crate) mod again;
+pub(crate) mod bundle_alias;
 pub(crate) mod bundled;
 pub(crate) mod complete;
 pub(crate) mod draft;

@@ -18,6 +18,7 @@ mod reasons;
 mod session;
 pub mod several;
 pub mod survey;
+mod to_do;
 
 use std::borrow::Cow;
 

@@ -5,7 +5,7 @@ mod moved;
 mod pem;
 mod recognise;
 
-pub use manifest::read as manifest;
+pub use manifest::{NAME as MANIFEST, read as manifest};
 pub use moved::{Moved, moved};
 pub use recognise::{Keyring, Source, file};
 

@@ -17,7 +17,7 @@ pub(super) fn findings(bundle: &Bundle, together: &Together) -> Vec<Finding> {
         let Some(manifest) = &file.manifest else {
             continue;
         };
-        let folder = file.path.rsplit_once('/').map_or("", |(folder, _)| folder);
+        let folder = file.folder();
         let mut found = paths(bundle, manifest, folder);
         found.extend(pair(bundle, together, manifest, folder));
         found.extend(aliases(manifest));

@@ -102,12 +102,7 @@ fn keys(bundle: &Bundle, together: &Together, all: &[(At, &Certificate)]) -> Vec
             }
         }
     }
-    let locked = bundle.files.iter().any(|f| {
-        f.locked.is_some()
-            || f.objects
-                .iter()
-                .any(|o| matches!(o.what, What::LockedKey(_)))
-    });
+    let locked = bundle.is_locked();
     let any_pair_open = together.pairs.iter().any(|p| p.certificates.is_empty());
     for (at, certificate) in unpaired {
         if certificate.for_clients == Some(true) && !locked && !any_pair_open {

@@ -16,7 +16,7 @@ use chronaxis_readers::allowlist::{self as lists, Change, Reading};
 use crate::args;
 use crate::delivery;
 use crate::error::Failure;
-use crate::rules::{self, Files};
+use crate::rules::{self, Files, at_once};
 
 pub(crate) fn run(args: &args::Allowlist) -> Result<u8, Failure> {
     if let Some(file) = &args.matrix {
@@ -61,20 +61,6 @@ pub(crate) fn run(args: &args::Allowlist) -> Result<u8, Failure> {
     let state = document.verdict.state;
     delivery::document(form, args.plain, state, &document, || {
         report::allowlist::report(&document, args.verbose)
-    })
-}
-
-/// Two pieces of work at one time: lists can be long.
-fn at_once<A: Send, B>(one: impl Fn() -> A + Sync, other: impl FnOnce() -> B) -> (A, B) {
-    std::thread::scope(|scope| {
-        let begun = std::thread::Builder::new().spawn_scoped(scope, &one);
-        let other = other();
-        match begun.map(std::thread::ScopedJoinHandle::join) {
-            Ok(Ok(one)) => (one, other),
-            Ok(Err(panic)) => std::panic::resume_unwind(panic),
-            // This machine gives no thread.
-            Err(_) => (one(), other),
-        }
     })
 }
 

@@ -1,38 +1,27 @@
 //! What a credential bundle gives to a target: certificates and a key in the place of files
-//! of the client's own, and names of connections.
+//! of the client's own.
 
 use std::path::Path;
-use std::rc::Rc;
 
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
-use chronaxis_bundle::alias::{Lead, follow};
-use chronaxis_bundle::chain::{Together, is_authority, together};
+use chronaxis_bundle::chain::together;
+use chronaxis_bundle::choice::Choice;
 use chronaxis_bundle::findings::{Finding, findings};
-use chronaxis_bundle::item::{At, Bundle, Locked, What};
-use chronaxis_bundle::manifest::{Alias, Led, Told, led};
+use chronaxis_bundle::item::{At, Bundle, What};
 use chronaxis_bundle::uses::uses;
-use chronaxis_engines::{ClientEnvironment, Draft, EngineBy, FileSeen, TCP, by_id, recognise};
+use chronaxis_engines::{ClientEnvironment, FileSeen};
 use chronaxis_model::found::{CauseId, FindingId};
 use chronaxis_model::redact::visible;
 use chronaxis_model::settings::{Defect, DefectKind, Field, Place};
 use chronaxis_model::shown;
 use chronaxis_model::sourced::{Origin, Sourced};
-use chronaxis_model::target::{EngineId, Target};
-use chronaxis_readers::bundle::{LARGEST_PART, manifest};
+use chronaxis_model::target::Target;
 use chronaxis_tls::ByRing;
 use zeroize::Zeroizing;
 
-use super::draft::{Described, DescribedBy};
-use super::reading;
-use super::typed::Typed;
 use crate::bundles;
-use crate::client_environment::Environment;
 use crate::error::Failure;
-use crate::input;
-
-/// The name of our own manifest.
-const MANIFEST: &str = "bundle.toml";
 
 /// What a bundle gives.
 pub(crate) struct Material {
@@ -52,7 +41,7 @@ impl Material {
 
     /// Which of its parts are used: those that the manifest names; else all CA certificates,
     /// and the certificate of a client with its key.
-    fn chosen(path: &str, bundle: &Bundle) -> Material {
+    pub(super) fn chosen(path: &str, bundle: &Bundle) -> Material {
         let together = together(bundle, &ByRing);
         let now = jiff::Timestamp::now().as_second();
         let uses = uses(bundle, &together, now);
@@ -156,74 +145,6 @@ fn pem(label: &str, der: &[u8]) -> Zeroizing<String> {
     out
 }
 
-/// The parts that are used.
-struct Choice {
-    authorities: Vec<At>,
-    chain: Vec<At>,
-    key: Option<At>,
-}
-
-impl Choice {
-    fn of(bundle: &Bundle, together: &Together) -> Choice {
-        let all = bundle.certificates();
-        let of = |at: &At| all.iter().find(|(a, _)| a == at).map(|(_, c)| *c);
-        let named = |told: Option<&Told>| {
-            let (file, manifest) = (bundle.manifest()?.0, told?);
-            let folder = file.path.rsplit_once('/').map_or("", |(folder, _)| folder);
-            let Led::Inside(path) = led(folder, &manifest.text) else {
-                return None;
-            };
-            bundle.files.iter().position(|f| f.path == path)
-        };
-        let manifest = bundle.manifest().map(|(_, m)| m);
-        let told: Vec<usize> = manifest
-            .into_iter()
-            .flat_map(|m| &m.authorities)
-            .filter_map(|t| named(Some(t)))
-            .collect();
-        let authorities = all
-            .iter()
-            .filter(|(at, c)| match told.is_empty() {
-                // What has a key here is the client's own.
-                true => {
-                    is_authority(c) && !together.pairs.iter().any(|p| p.certificates.contains(at))
-                }
-                false => told.contains(&at.file),
-            })
-            .map(|(at, _)| *at)
-            .collect();
-        let in_key = named(manifest.and_then(|m| m.key.as_ref().or(m.keystore.as_ref())));
-        let in_certificate =
-            named(manifest.and_then(|m| m.certificate.as_ref().or(m.keystore.as_ref())));
-        let pairs = together
-            .pairs
-            .iter()
-            .filter(|p| in_key.is_none_or(|file| p.key.file == file));
-        let found = pairs
-            .flat_map(|p| p.certificates.iter().chain(&p.open).map(|c| (p.key, *c)))
-            .filter(|(_, at)| in_certificate.is_none_or(|file| at.file == file))
-            .find(|(_, at)| of(at).is_some_and(|c| c.for_clients != Some(false)));
-        let chain = found.map(|(_, at)| {
-            let chain = together
-                .chains
-                .iter()
-                .find(|c| c.links.first() == Some(&at));
-            let links = chain.map_or_else(|| vec![at], |c| c.links.clone());
-            // The root is the server's own affair.
-            let sent = links
-                .iter()
-                .enumerate()
-                .filter(|(i, at)| *i == 0 || of(at).is_some_and(|c| !c.is_self_issued()));
-            sent.map(|(_, at)| *at).collect::<Vec<At>>()
-        });
-        Choice {
-            authorities,
-            chain: chain.unwrap_or_default(),
-            key: found.map(|(key, _)| key),
-        }
-    }
-}
-
 /// What is wrong with a bundle, as it meets a client that is given it. `whole` says whether
 /// there are CA certificates, and a certificate with its key.
 fn defects(
@@ -274,12 +195,7 @@ fn defects(
             })
         })
         .collect();
-    let shut = bundle.files.iter().any(|f| {
-        f.locked == Some(Locked::Untried)
-            || f.objects
-                .iter()
-                .any(|o| matches!(o.what, What::LockedKey(Locked::Untried)))
-    });
+    let shut = bundle.is_untried();
     let note = |kind, text: &str, expected: &str| Defect {
         kind,
         subject: Field::CERTIFICATES,
@@ -299,203 +215,4 @@ fn defects(
         out.push(note(DefectKind::FileUnusable, text, expected));
     }
     out
-}
-
-/// Whether a path is a bundle that may have names for connections.
-fn is_one(path: &Path) -> bool {
-    if path.is_dir() {
-        return has_aliases(&path.join(MANIFEST));
-    }
-    let manifest = path.file_name().is_some_and(|n| n == MANIFEST);
-    (manifest && has_aliases(path)) || bundles::is_archive(path)
-}
-
-/// Whether a file is a manifest of ours with names for connections, and not another program's
-/// file of that name.
-fn has_aliases(path: &Path) -> bool {
-    let read = input::whole(path, LARGEST_PART).ok();
-    let text = read.and_then(|bytes| String::from_utf8(bytes).ok());
-    let read = text.and_then(|text| manifest(&text).ok());
-    read.is_some_and(|read| !read.manifest.aliases.is_empty())
-}
-
-/// The connection that a bundle calls by this name; nothing where the path is no bundle.
-pub(crate) fn alias(
-    typed: &Typed,
-    passphrase_file: Option<&Path>,
-    engine: Option<EngineId>,
-    number: usize,
-) -> Option<Result<Described, Failure>> {
-    let (path, name) = reading::split(typed.expose());
-    is_one(Path::new(path)).then(|| described(path, name, typed, passphrase_file, engine, number))
-}
-
-fn described(
-    path: &str,
-    name: Option<&str>,
-    typed: &Typed,
-    passphrase_file: Option<&Path>,
-    engine: Option<EngineId>,
-    number: usize,
-) -> Result<Described, Failure> {
-    // A manifest stands for the folder in which it lies.
-    let whole = Path::new(path);
-    let top = match whole.file_name().is_some_and(|n| n == MANIFEST) {
-        true => match whole.parent() {
-            Some(parent) if !parent.as_os_str().is_empty() => parent,
-            _ => Path::new("."),
-        },
-        false => whole,
-    };
-    let passphrase = bundles::passphrase(passphrase_file)?;
-    let loaded = bundles::load(top, passphrase.as_ref(), &ByRing)?;
-    let top = top.to_string_lossy();
-    let aliases: &[Alias] = loaded
-        .bundle
-        .manifest()
-        .map_or(&[], |(_, manifest)| manifest.aliases.as_slice());
-    let names: Vec<String> = aliases.iter().map(|a| visible(&a.name)).collect();
-    let name = match (name, aliases) {
-        (Some(name), _) => name.to_owned(),
-        (None, [only]) => only.name.clone(),
-        (None, []) => {
-            return Err(Failure::NoConnection {
-                path: shown::path(path),
-                why: "; the bundle has no manifest with aliases: use it with --bundle".to_owned(),
-            });
-        }
-        (None, _) => {
-            return Err(Failure::SeveralConnections {
-                path: shown::path(path),
-                names,
-            });
-        }
-    };
-    let material = Rc::new(Material::chosen(&top, &loaded.bundle));
-    let by = match follow(aliases, &name) {
-        Lead::To(found) => string_of(found, &top, engine, number, typed)?,
-        lead => unknown(&lead, &name, &names),
-    };
-    Ok(Described {
-        by,
-        environment: Environment::Counts,
-        label: Some(visible(&name)),
-        material: Some(material),
-    })
-}
-
-/// The connection string of an alias.
-fn string_of(
-    alias: &Alias,
-    top: &str,
-    engine: Option<EngineId>,
-    number: usize,
-    typed: &Typed,
-) -> Result<DescribedBy, Failure> {
-    let text = match &alias.target {
-        Some(target) => target.text.replace("${BUNDLE}", top),
-        None => url_of(alias, top),
-    };
-    let read = recognise(&text, Some(alias.line), engine);
-    let read = read.map_err(|cause| Failure::Target { number, cause })?;
-    Ok(DescribedBy::Text {
-        typed: typed.clone(),
-        draft: Box::new(read.draft),
-        engine: read.engine,
-        engine_by: read.by,
-    })
-}
-
-/// The fields of an alias as a URL.
-fn url_of(alias: &Alias, top: &str) -> String {
-    let field = |name: &str| {
-        let found = alias.fields.iter().find(|(n, _)| n == name);
-        found.map_or("", |(_, told)| told.text.as_str())
-    };
-    let escaped = |text: &str| {
-        let mut out = String::new();
-        for byte in text.bytes() {
-            match byte {
-                b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b'-' | b'_' | b'.' | b'~' => {
-                    out.push(char::from(byte));
-                }
-                other => out.push_str(&format!("%{other:02X}")),
-            }
-        }
-        out
-    };
-    let host = match field("host") {
-        host if host.contains(':') && !host.starts_with('[') => format!("[{host}]"),
-        host => host.to_owned(),
-    };
-    let user = match field("user") {
-        "" => String::new(),
-        user => format!("{}@", escaped(user)),
-    };
-    let port = match field("port") {
-        "" => String::new(),
-        port => format!(":{port}"),
-    };
-    let known = ["engine", "host", "port", "database", "user"];
-    let options: Vec<String> = alias
-        .fields
-        .iter()
-        .filter(|(name, _)| !known.contains(&name.as_str()))
-        .map(|(name, told)| format!("{name}={}", escaped(&told.text.replace("${BUNDLE}", top))))
-        .collect();
-    let options = match options.is_empty() {
-        true => String::new(),
-        false => format!("?{}", options.join("&")),
-    };
-    let database = escaped(field("database"));
-    format!(
-        "{}://{user}{host}{port}/{database}{options}",
-        field("engine")
-    )
-}
-
-/// A name that leads nowhere: a case like any other, and nothing is sent.
-fn unknown(lead: &Lead<'_>, name: &str, names: &[String]) -> DescribedBy {
-    let name = visible(name);
-    let text = match lead {
-        Lead::Circle(way) => {
-            let way: Vec<String> = way.iter().map(|n| visible(n)).collect();
-            format!("the alias {name} leads in a circle: {}", way.join(" → "))
-        }
-        Lead::Unknown(other) if visible(other) != name => {
-            format!(
-                "the alias {name} leads to {}, which no alias defines",
-                visible(other)
-            )
-        }
-        Lead::Nothing(last) => format!(
-            "the alias {name} leads to {}, which has neither a target nor a host",
-            visible(&last.name)
-        ),
-        _ => format!("the bundle has no alias called {name}"),
-    };
-    let expected = match names {
-        [] => "a manifest with aliases".to_owned(),
-        some => format!("one of {}", some.join(", ")),
-    };
-    let defect = Defect {
-        kind: DefectKind::AliasUnknown,
-        subject: Field::CERTIFICATES,
-        stops: true,
-        text,
-        expected,
-        place: None,
-        mended: None,
-    };
-    DescribedBy::Text {
-        typed: name.as_str().into(),
-        draft: Box::new(Draft {
-            form: "alias of a bundle".to_owned(),
-            defects: vec![defect],
-            shown: name,
-            ..Draft::default()
-        }),
-        engine: by_id(TCP),
-        engine_by: EngineBy::Text,
-    }
 }

@@ -8,7 +8,8 @@ use chronaxis_engines::{Draft, Engine, EngineBy, NotATarget, recognise};
 use chronaxis_model::target::EngineId;
 use chronaxis_readers::Connection;
 
-use super::bundled::{self, Material};
+use super::bundle_alias;
+use super::bundled::Material;
 use super::reading::{self, Read};
 use super::request::Request;
 use super::typed::Typed;
@@ -69,7 +70,7 @@ pub(crate) fn of(
     passphrase_file: Option<&Path>,
 ) -> Result<Vec<Described>, Failure> {
     if let Request::File(typed) | Request::Folder(typed) = request
-        && let Some(alias) = bundled::alias(typed, passphrase_file, engine, number)
+        && let Some(alias) = bundle_alias::alias(typed, passphrase_file, engine, number)
     {
         return alias.map(|one| vec![one]);
     }

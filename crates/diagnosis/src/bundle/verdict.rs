@@ -1,6 +1,6 @@
 //! How a bundle stands.
 
-use chronaxis_bundle::item::{Bundle, File, Locked, What};
+use chronaxis_bundle::item::{Bundle, File, What};
 use chronaxis_model::found::FindingId;
 use chronaxis_model::layer::Layer;
 use chronaxis_model::redact::visible;
@@ -8,16 +8,6 @@ use chronaxis_model::redact::visible;
 use super::{BundleFinding, Looked};
 use crate::knowledge::causes::cause;
 use crate::verdict::{NextTest, State, Verdict};
-
-/// Whether something in it is locked, and no passphrase was tried.
-fn is_shut(bundle: &Bundle) -> bool {
-    bundle.files.iter().any(|f| {
-        f.locked == Some(Locked::Untried)
-            || f.objects
-                .iter()
-                .any(|o| matches!(o.what, What::LockedKey(Locked::Untried)))
-    })
-}
 
 /// Whether nothing in it can be looked into that serves a connection.
 fn is_bare(bundle: &Bundle) -> bool {
@@ -69,7 +59,7 @@ pub(super) fn verdict(looked: &Looked<'_>, findings: &[BundleFinding]) -> Verdic
         ));
         return out;
     }
-    if is_shut(bundle) {
+    if bundle.is_untried() {
         let headline = "Something in the bundle is locked, and no passphrase was given: whether it fits cannot be told.";
         let mut out = Verdict::bare(State::Undecided, Layer::Bundle, headline.to_owned());
         let what = "Put the passphrase into a file that only you can read, and ask again:";

@@ -6,6 +6,7 @@ use chronaxis_model::redact::visible;
 use chronaxis_model::settings::Place;
 
 use super::entries::Entries;
+use super::to_do::to_do;
 use super::{Block, Body, Column, Item, Piece, Table, Tone, Topic, VerdictLine};
 use crate::allowlist::{Allowlist, ListAnswer, Pair, ShownAnswer, ShownDifference, ShownRule};
 
@@ -32,7 +33,7 @@ pub fn report(document: &Allowlist, all: bool) -> Vec<Block> {
         out.extend(of_list(list, all));
     }
     out.push(Block::Verdict(verdict(document)));
-    out.extend(to_do(document));
+    out.extend(to_do(&document.verdict));
     for change in &document.changes {
         let mut entries = Entries::default();
         let text = match change.purpose.as_str() {
@@ -261,29 +262,6 @@ fn verdict(document: &Allowlist) -> VerdictLine {
         cause: verdict.cause.clone(),
         owner: verdict.owner.map(crate::knowledge::causes::Owner::title),
     }
-}
-
-fn to_do(document: &Allowlist) -> Vec<Block> {
-    let verdict = &document.verdict;
-    let mut fix = Entries::default();
-    fix.list("fix", verdict.fix.iter().map(|f| visible(f)));
-    let mut message = Entries::default();
-    if let Some(text) = &verdict.handover {
-        message.text("message", visible(text));
-    }
-    let mut next = Entries::default();
-    if let Some(test) = &verdict.next_test {
-        next.text("next", visible(&test.what));
-        if let Some(command) = &test.command {
-            next.command(command);
-        }
-    }
-    let sections = [
-        fix.section(Topic::Fix),
-        message.section(Topic::Message),
-        next.section(Topic::Next),
-    ];
-    sections.into_iter().flatten().collect()
 }
 
 fn found(document: &Allowlist) -> Option<Block> {

@@ -6,6 +6,7 @@ use std::borrow::Cow;
 use chronaxis_model::redact::visible;
 
 use super::entries::Entries;
+use super::to_do::to_do;
 use super::{Block, Piece, Tone, Topic, VerdictLine};
 use crate::bundle::{BundleDocument, ShownItem, ShownObject};
 use crate::verdict::State;
@@ -38,7 +39,7 @@ pub fn report(document: &BundleDocument, all: bool) -> Vec<Block> {
     }
     out.extend(uses(document));
     out.push(Block::Verdict(verdict(document)));
-    out.extend(to_do(document));
+    out.extend(to_do(&document.verdict));
     out.extend(also(document));
     out
 }
@@ -174,29 +175,6 @@ fn verdict(document: &BundleDocument) -> VerdictLine {
         cause: verdict.cause.clone(),
         owner: verdict.owner.map(crate::knowledge::causes::Owner::title),
     }
-}
-
-fn to_do(document: &BundleDocument) -> Vec<Block> {
-    let verdict = &document.verdict;
-    let mut fix = Entries::default();
-    fix.list("fix", verdict.fix.iter().map(|f| visible(f)));
-    let mut message = Entries::default();
-    if let Some(text) = &verdict.handover {
-        message.text("message", visible(text));
-    }
-    let mut next = Entries::default();
-    if let Some(test) = &verdict.next_test {
-        next.text("next", visible(&test.what));
-        if let Some(command) = &test.command {
-            next.command(command);
-        }
-    }
-    let sections = [
-        fix.section(Topic::Fix),
-        message.section(Topic::Message),
-        next.section(Topic::Next),
-    ];
-    sections.into_iter().flatten().collect()
 }
 
 /// Most findings that are shown.

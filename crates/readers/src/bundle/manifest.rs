@@ -6,8 +6,8 @@ use chronaxis_model::shown;
 use crate::node::{self, Broken, Field, Is, Node};
 use crate::text::Text;
 
-/// The name of the file.
-pub(super) const NAME: &str = "bundle.toml";
+/// The name of our own manifest.
+pub const NAME: &str = "bundle.toml";
 
 /// The keys of the table of the bundle itself.
 const KEYS: [&str; 5] = ["purpose", "authorities", "certificate", "key", "keystore"];

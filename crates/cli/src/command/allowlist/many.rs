@@ -13,12 +13,12 @@ use chronaxis_readers::allowlist::between::{Difference, between as compared};
 use chronaxis_readers::allowlist::matrix::{Asked, Said, pairs};
 use chronaxis_readers::allowlist::{Reading, Rules, position};
 
-use super::{at_once, common, form, path, shown};
+use super::{common, form, path, shown};
 use crate::args::{self, ListOutput};
 use crate::delivery;
 use crate::error::Failure;
 use crate::render;
-use crate::rules;
+use crate::rules::{self, at_once};
 
 pub(super) fn matrix(args: &args::Allowlist, file: &Path) -> Result<u8, Failure> {
     let lists: Vec<Reading> = args

@@ -1,0 +1,222 @@
+//! Connections by the names that a credential bundle has for them.
+
+use std::path::Path;
+use std::rc::Rc;
+
+use chronaxis_bundle::alias::{Lead, follow};
+use chronaxis_bundle::manifest::Alias;
+use chronaxis_engines::{Draft, EngineBy, TCP, by_id, recognise};
+use chronaxis_model::redact::visible;
+use chronaxis_model::settings::{Defect, DefectKind, Field};
+use chronaxis_model::shown;
+use chronaxis_model::target::EngineId;
+use chronaxis_readers::bundle::{LARGEST_PART, MANIFEST, manifest};
+use chronaxis_tls::ByRing;
+
+use super::bundled::Material;
+use super::draft::{Described, DescribedBy};
+use super::reading;
+use super::typed::Typed;
+use crate::bundles;
+use crate::client_environment::Environment;
+use crate::error::Failure;
+use crate::input;
+
+/// Whether a path is a bundle that may have names for connections.
+fn is_one(path: &Path) -> bool {
+    if path.is_dir() {
+        return has_aliases(&path.join(MANIFEST));
+    }
+    let manifest = path.file_name().is_some_and(|n| n == MANIFEST);
+    (manifest && has_aliases(path)) || bundles::is_archive(path)
+}
+
+/// Whether a file is a manifest of ours with names for connections, and not another program's
+/// file of that name.
+fn has_aliases(path: &Path) -> bool {
+    let read = input::whole(path, LARGEST_PART).ok();
+    let text = read.and_then(|bytes| String::from_utf8(bytes).ok());
+    let read = text.and_then(|text| manifest(&text).ok());
+    read.is_some_and(|read| !read.manifest.aliases.is_empty())
+}
+
+/// The connection that a bundle calls by this name; nothing where the path is no bundle.
+pub(crate) fn alias(
+    typed: &Typed,
+    passphrase_file: Option<&Path>,
+    engine: Option<EngineId>,
+    number: usize,
+) -> Option<Result<Described, Failure>> {
+    let (path, name) = reading::split(typed.expose());
+    is_one(Path::new(path)).then(|| described(path, name, typed, passphrase_file, engine, number))
+}
+
+fn described(
+    path: &str,
+    name: Option<&str>,
+    typed: &Typed,
+    passphrase_file: Option<&Path>,
+    engine: Option<EngineId>,
+    number: usize,
+) -> Result<Described, Failure> {
+    // A manifest stands for the folder in which it lies.
+    let whole = Path::new(path);
+    let top = match whole.file_name().is_some_and(|n| n == MANIFEST) {
+        true => match whole.parent() {
+            Some(parent) if !parent.as_os_str().is_empty() => parent,
+            _ => Path::new("."),
+        },
+        false => whole,
+    };
+    let passphrase = bundles::passphrase(passphrase_file)?;
+    let loaded = bundles::load(top, passphrase.as_ref(), &ByRing)?;
+    let top = top.to_string_lossy();
+    let aliases: &[Alias] = loaded
+        .bundle
+        .manifest()
+        .map_or(&[], |(_, manifest)| manifest.aliases.as_slice());
+    let names: Vec<String> = aliases.iter().map(|a| visible(&a.name)).collect();
+    let name = match (name, aliases) {
+        (Some(name), _) => name.to_owned(),
+        (None, [only]) => only.name.clone(),
+        (None, []) => {
+            return Err(Failure::NoConnection {
+                path: shown::path(path),
+                why: "; the bundle has no manifest with aliases: use it with --bundle".to_owned(),
+            });
+        }
+        (None, _) => {
+            return Err(Failure::SeveralConnections {
+                path: shown::path(path),
+                names,
+            });
+        }
+    };
+    let material = Rc::new(Material::chosen(&top, &loaded.bundle));
+    let by = match follow(aliases, &name) {
+        Lead::To(found) => string_of(found, &top, engine, number, typed)?,
+        lead => unknown(&lead, &name, &names),
+    };
+    Ok(Described {
+        by,
+        environment: Environment::Counts,
+        label: Some(visible(&name)),
+        material: Some(material),
+    })
+}
+
+/// The connection string of an alias.
+fn string_of(
+    alias: &Alias,
+    top: &str,
+    engine: Option<EngineId>,
+    number: usize,
+    typed: &Typed,
+) -> Result<DescribedBy, Failure> {
+    let text = match &alias.target {
+        Some(target) => target.text.replace("${BUNDLE}", top),
+        None => url_of(alias, top),
+    };
+    let read = recognise(&text, Some(alias.line), engine);
+    let read = read.map_err(|cause| Failure::Target { number, cause })?;
+    Ok(DescribedBy::Text {
+        typed: typed.clone(),
+        draft: Box::new(read.draft),
+        engine: read.engine,
+        engine_by: read.by,
+    })
+}
+
+/// The fields of an alias as a URL.
+fn url_of(alias: &Alias, top: &str) -> String {
+    let field = |name: &str| {
+        let found = alias.fields.iter().find(|(n, _)| n == name);
+        found.map_or("", |(_, told)| told.text.as_str())
+    };
+    let escaped = |text: &str| {
+        let mut out = String::new();
+        for byte in text.bytes() {
+            match byte {
+                b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b'-' | b'_' | b'.' | b'~' => {
+                    out.push(char::from(byte));
+                }
+                other => out.push_str(&format!("%{other:02X}")),
+            }
+        }
+        out
+    };
+    let host = match field("host") {
+        host if host.contains(':') && !host.starts_with('[') => format!("[{host}]"),
+        host => host.to_owned(),
+    };
+    let user = match field("user") {
+        "" => String::new(),
+        user => format!("{}@", escaped(user)),
+    };
+    let port = match field("port") {
+        "" => String::new(),
+        port => format!(":{port}"),
+    };
+    let known = ["engine", "host", "port", "database", "user"];
+    let options: Vec<String> = alias
+        .fields
+        .iter()
+        .filter(|(name, _)| !known.contains(&name.as_str()))
+        .map(|(name, told)| format!("{name}={}", escaped(&told.text.replace("${BUNDLE}", top))))
+        .collect();
+    let options = match options.is_empty() {
+        true => String::new(),
+        false => format!("?{}", options.join("&")),
+    };
+    let database = escaped(field("database"));
+    format!(
+        "{}://{user}{host}{port}/{database}{options}",
+        field("engine")
+    )
+}
+
+/// A name that leads nowhere: a case like any other, and nothing is sent.
+fn unknown(lead: &Lead<'_>, name: &str, names: &[String]) -> DescribedBy {
+    let name = visible(name);
+    let text = match lead {
+        Lead::Circle(way) => {
+            let way: Vec<String> = way.iter().map(|n| visible(n)).collect();
+            format!("the alias {name} leads in a circle: {}", way.join(" → "))
+        }
+        Lead::Unknown(other) if visible(other) != name => {
+            format!(
+                "the alias {name} leads to {}, which no alias defines",
+                visible(other)
+            )
+        }
+        Lead::Nothing(last) => format!(
+            "the alias {name} leads to {}, which has neither a target nor a host",
+            visible(&last.name)
+        ),
+        _ => format!("the bundle has no alias called {name}"),
+    };
+    let expected = match names {
+        [] => "a manifest with aliases".to_owned(),
+        some => format!("one of {}", some.join(", ")),
+    };
+    let defect = Defect {
+        kind: DefectKind::AliasUnknown,
+        subject: Field::CERTIFICATES,
+        stops: true,
+        text,
+        expected,
+        place: None,
+        mended: None,
+    };
+    DescribedBy::Text {
+        typed: name.as_str().into(),
+        draft: Box::new(Draft {
+            form: "alias of a bundle".to_owned(),
+            defects: vec![defect],
+            shown: name,
+            ..Draft::default()
+        }),
+        engine: by_id(TCP),
+        engine_by: EngineBy::Text,
+    }
+}
