@@ -9,7 +9,7 @@ use std::path::Path;
 use std::sync::OnceLock;
 
 use chronaxis_diagnosis::case::Vantage;
-use chronaxis_engines::{ClientEnvironment, Draft, Engine, FileSeen, FileWanted, Seed};
+use chronaxis_engines::{ClientEnvironment, Draft, Engine, FileSeen, FileWanted, Holds, Seed};
 use chronaxis_model::secret::Secret;
 use chronaxis_model::sourced::{Origin, Sourced};
 use nix::unistd::{User, geteuid};
@@ -17,6 +17,8 @@ use tokio::runtime::{Builder, Runtime};
 use zeroize::Zeroizing;
 
 use crate::args::Diagnose;
+use crate::bundles;
+use crate::certificate_text;
 use crate::error::Failure;
 use crate::input;
 
@@ -55,6 +57,7 @@ pub(crate) fn from_options(args: &Diagnose) -> Result<ClientEnvironment, Failure
         around.options.insert("ca", Sourced::new(path, origin));
     }
     around.option_secret = secret_of_options(args)?;
+    around.passphrase = bundles::passphrase(args.passphrase_file.as_deref())?;
     Ok(around)
 }
 
@@ -112,6 +115,7 @@ pub(crate) fn of_machine(
         };
         Sourced::new(Secret::new(text), origin)
     });
+    around.belongs = Some(certificate_text::belongs);
     let account = own_account();
     around.home = std::env::var("HOME")
         .ok()
@@ -132,7 +136,10 @@ pub(crate) fn of_machine(
             around.files_wanted = wanted;
             break;
         }
-        let seen: Vec<FileSeen> = new.into_iter().flat_map(read).collect();
+        let seen: Vec<FileSeen> = {
+            let spare = around.passphrase.as_ref();
+            new.into_iter().flat_map(|one| read(one, spare)).collect()
+        };
         around.files.extend(seen);
         around.files_wanted.extend(wanted);
     }
@@ -161,9 +168,9 @@ const MOST_FILES: usize = 256;
 
 /// What there is of something that a client would read: a file, or the files of a folder,
 /// in the order of their names.
-fn read(wanted: &FileWanted) -> Vec<FileSeen> {
+fn read(wanted: &FileWanted, spare: Option<&Secret>) -> Vec<FileSeen> {
     if !wanted.folder {
-        return read_file(wanted).into_iter().collect();
+        return read_file(wanted, spare).into_iter().collect();
     }
     let Ok(entries) = fs::read_dir(&wanted.path) else {
         return Vec::new();
@@ -174,34 +181,41 @@ fn read(wanted: &FileWanted) -> Vec<FileSeen> {
         .collect();
     paths.sort();
     let inside = paths.into_iter().map(|path| FileWanted {
-        path,
         private: wanted.private,
-        folder: false,
+        ..FileWanted::words(path)
     });
-    inside.filter_map(|one| read_file(&one)).collect()
+    inside.filter_map(|one| read_file(&one, spare)).collect()
 }
 
 /// A file that a client would read, if it is there and can be read. Only regular files are
-/// opened: a pipe or device could hold us up, or change.
-pub(crate) fn read_file(wanted: &FileWanted) -> Option<FileSeen> {
+/// opened: a pipe or device could hold us up, or change. `spare` is the passphrase that the
+/// command was given, for keys of which the settings say none.
+pub(crate) fn read_file(wanted: &FileWanted, spare: Option<&Secret>) -> Option<FileSeen> {
     let path = &wanted.path;
     let found = fs::metadata(path).ok()?;
     let regular = found.is_file();
     let mode = found.permissions().mode();
     let closed = !wanted.private || mode & 0o077 == 0;
-    let text = if regular && closed && found.size() <= LONGEST_FILE {
-        let bytes = Zeroizing::new(fs::read(path).ok()?);
-        String::from_utf8_lossy(&bytes).into_owned()
-    } else {
-        String::new()
-    };
-    Some(FileSeen {
+    let mut seen = FileSeen {
         path: path.clone(),
         mode,
         regular,
         root_owned: found.uid() == 0,
-        text: text.into(),
-    })
+        ..FileSeen::default()
+    };
+    if regular && closed && found.size() <= LONGEST_FILE {
+        let bytes = Zeroizing::new(fs::read(path).ok()?);
+        match &wanted.holds {
+            Holds::Words => seen.text = String::from_utf8_lossy(&bytes).into_owned().into(),
+            Holds::Certificates(passphrase) => {
+                let passphrase = passphrase.as_ref().or(spare);
+                let found = certificate_text::seen(&bytes, passphrase);
+                (seen.text, seen.encoding, seen.shut) = (found.text, found.encoding, found.shut);
+                (seen.opened, seen.entry) = (found.opened, found.entry);
+            }
+        }
+    }
+    Some(seen)
 }
 
 /// The name of the account under which the program runs.

@@ -6,6 +6,7 @@
 mod archive;
 mod args;
 mod bundles;
+mod certificate_text;
 mod client_environment;
 mod command;
 mod delivery;

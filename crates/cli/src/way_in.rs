@@ -10,7 +10,8 @@ pub(crate) mod bundled;
 pub(crate) mod complete;
 pub(crate) mod draft;
 pub(crate) mod engine;
-mod named_files;
+mod expired;
+pub(crate) mod named_files;
 pub(crate) mod reading;
 pub(crate) mod request;
 pub(crate) mod typed;
@@ -136,8 +137,9 @@ impl Way<'_> {
             material.add_to(&mut options);
         }
         let mut target = complete::target(&described, chosen, options, number)?;
-        if let Some(material) = material {
-            material.judge(&mut target);
+        match material {
+            Some(material) => material.judge(&mut target),
+            None => expired::note(&mut target, jiff::Timestamp::now().as_second()),
         }
         let again = again::of(self.args, &described, &target);
         Ok(Wanted { target, again })

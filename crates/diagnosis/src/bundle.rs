@@ -18,7 +18,8 @@ use crate::knowledge::causes::cause;
 use crate::schema::schema_of;
 use crate::verdict::{AlsoFound, ShownCause, Verdict};
 
-use self::shown::{chains, finding, item, of_manifest, of_use, place};
+pub use self::shown::item;
+use self::shown::{chains, finding, of_manifest, of_use, place};
 use self::verdict::verdict;
 
 /// The format's name.
@@ -274,9 +275,8 @@ impl BundleDocument {
             verdict,
             causes: causes.into_iter().collect(),
             also_found: also_found.collect(),
-            items: (0..)
-                .zip(&bundle.files)
-                .map(|(i, f)| item(looked, i, f))
+            items: (0..bundle.files.len())
+                .filter_map(|index| item(bundle, looked.together, index))
                 .collect(),
             chains: chains(looked),
             uses: looked.uses.iter().map(of_use).collect(),

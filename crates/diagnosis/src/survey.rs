@@ -64,6 +64,19 @@ pub struct UnknownValue {
     pub origin: Origin,
 }
 
+/// A file with certificates or a key that a connection names.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct NamedFile {
+    /// The option that names it.
+    pub option: String,
+    /// Its path, as the settings have it.
+    pub path: String,
+    /// Where it lies on this machine; null where it is not here.
+    pub lies_at: Option<String>,
+    /// What stands in it: public halves, and nothing else.
+    pub holds: Vec<String>,
+}
+
 /// A connection that the files describe.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct Described {
@@ -79,6 +92,9 @@ pub struct Described {
     pub target: ShownTarget,
     /// What is not known without a run.
     pub unknown: Vec<UnknownValue>,
+    /// Files with certificates or a key that it names.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub files: Vec<NamedFile>,
     /// What was found about it.
     pub findings: Vec<Finding>,
 }

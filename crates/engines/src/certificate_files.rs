@@ -4,13 +4,47 @@ use chronaxis_model::certificate::{Identity, PemTrouble, certificates, private_k
 use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::shown;
 
-use super::strings::{ClientEnvironment, FileSeen};
+use super::named_file::{Encoding, FileSeen, Shut};
+use super::strings::ClientEnvironment;
 
 /// Reads them, and notes what is wrong with them.
 pub(super) struct CertificateFiles<'a> {
     around: &'a ClientEnvironment,
     /// What was found wrong; each keeps the client from connecting.
     pub(super) defects: Vec<Defect>,
+}
+
+/// What a client demands of the files with its own certificate and key.
+#[derive(Clone, Copy)]
+pub(super) struct KeyRules {
+    /// Whether it does not take a key that others may read.
+    pub(super) open_refused: bool,
+    /// How the certificate may stand in its file.
+    pub(super) certificate: &'static [Encoding],
+    /// How the key may.
+    pub(super) key: &'static [Encoding],
+    /// In which of them it opens no locked key, whatever the lock.
+    pub(super) never_locked: &'static [Encoding],
+    /// Whether it opens locks of PKCS #5 version 2 (RFC 8018, section 6.2).
+    pub(super) opens_pbes2: bool,
+    /// What the entry of a keystore must be called.
+    pub(super) entry: Option<&'static str>,
+}
+
+/// Every form that can be read here: for files that are named to this program itself.
+pub(super) const ANY: &[Encoding] = &[Encoding::Text, Encoding::Der, Encoding::Keystore];
+
+impl Default for KeyRules {
+    fn default() -> KeyRules {
+        KeyRules {
+            open_refused: false,
+            certificate: &[Encoding::Text],
+            key: &[Encoding::Text],
+            never_locked: &[],
+            opens_pbes2: true,
+            entry: None,
+        }
+    }
 }
 
 impl<'a> CertificateFiles<'a> {
@@ -34,11 +68,14 @@ impl<'a> CertificateFiles<'a> {
     }
 
     /// The trusted certificates of a file. `told` says that the settings name it: that it
-    /// is not there is then their fault.
-    pub(super) fn trusted(&mut self, path: &str, told: bool) -> Vec<Vec<u8>> {
+    /// is not there is then their fault. `takes` says how they may stand there.
+    pub(super) fn trusted(&mut self, path: &str, told: bool, takes: &[Encoding]) -> Vec<Vec<u8>> {
         let Some(file) = self.there(path, "the trusted certificates", told) else {
             return Vec::new();
         };
+        if !self.is_taken(file, "certificates", takes) {
+            return Vec::new();
+        }
         match certificates(&file.text) {
             Ok(found) => found,
             Err(trouble) => {
@@ -46,6 +83,117 @@ impl<'a> CertificateFiles<'a> {
                 Vec::new()
             }
         }
+    }
+
+    /// Whether the client reads a file of this kind; what is wrong with it otherwise.
+    fn is_taken(&mut self, file: &FileSeen, what: &str, takes: &[Encoding]) -> bool {
+        let path = shown::path(&file.path);
+        // Certificates beside a locked key are not locked themselves.
+        let open = file.encoding == Encoding::Text && what != "a private key";
+        if takes.contains(&file.encoding) {
+            return open || self.is_open(file, &path);
+        }
+        if file.encoding == Encoding::JavaKeystore && takes.contains(&Encoding::Keystore) {
+            // Whatever reads the one reads the other, by Java's own rules.
+            let text = format!(
+                "{path} is a keystore in Java's own form, which this program does not read"
+            );
+            let expected = "a copy of it in PKCS #12: keytool -importkeystore -srckeystore FILE -destkeystore FILE.p12 -deststoretype PKCS12";
+            self.note(DefectKind::FileBeyond, text, expected);
+            return false;
+        }
+        let is = match file.encoding {
+            Encoding::Text => "text (PEM)",
+            Encoding::Der => "DER",
+            Encoding::Keystore => "a keystore (PKCS #12)",
+            Encoding::JavaKeystore => "a keystore in Java's own form",
+        };
+        let wanted: Vec<&str> = takes
+            .iter()
+            .map(|one| match one {
+                Encoding::Text => "PEM",
+                Encoding::Der => "DER",
+                Encoding::Keystore => "a keystore (PKCS #12)",
+                Encoding::JavaKeystore => "a keystore in Java's own form",
+            })
+            .collect();
+        let text = format!("{path} is {is}, and this client does not read {what} in that form");
+        let mut expected = format!("{what} in {}", wanted.join(" or "));
+        let into_der = what == "a private key" && takes == [Encoding::Der];
+        if into_der && file.encoding == Encoding::Text {
+            expected.push_str(&format!(
+                ": openssl pkcs8 -topk8 -nocrypt -in {path} -outform DER -out FILE.pk8"
+            ));
+        }
+        self.note(DefectKind::FileUnusable, text, &expected);
+        false
+    }
+
+    /// Whether nothing in a file stays locked.
+    fn is_open(&mut self, file: &FileSeen, path: &str) -> bool {
+        let (kind, text, expected) = match file.shut {
+            None => return true,
+            Some(Shut::NoPassphrase) => (
+                DefectKind::FileLocked,
+                format!("{path} is locked with a passphrase, and the settings give none"),
+                "its passphrase, or a file that is not locked",
+            ),
+            Some(Shut::Wrong) => (
+                DefectKind::FileLocked,
+                format!("the passphrase in the settings does not open {path}"),
+                "the passphrase with which it was locked",
+            ),
+            // The client may well know it.
+            Some(Shut::Unknown) => (
+                DefectKind::FileBeyond,
+                format!("{path} is locked in a way that this program does not open"),
+                "a file that is locked by PKCS #5 version 2, or not at all",
+            ),
+        };
+        self.note(kind, text, expected);
+        false
+    }
+
+    /// Whether the client opens locks like that of a key.
+    fn is_opened(&mut self, file: &FileSeen, rules: KeyRules) -> bool {
+        let path = shown::path(&file.path);
+        let is_locked = file.opened || file.shut.is_some();
+        let pbes2 = file.opened || file.shut == Some(Shut::Wrong);
+        let text = if is_locked && rules.never_locked.contains(&file.encoding) {
+            format!("{path} is locked, and this client opens no locked key in that form")
+        } else if pbes2 && !rules.opens_pbes2 {
+            format!(
+                "{path} is locked by PKCS #5 version 2 (PBES2), and this client does not open that"
+            )
+        } else {
+            return true;
+        };
+        self.note(DefectKind::FileUnusable, text, "a key that is not locked");
+        false
+    }
+
+    /// Whether the client finds the key in a file.
+    fn is_found(&mut self, file: &FileSeen, rules: KeyRules) -> bool {
+        let path = shown::path(&file.path);
+        let Some(wanted) = rules.entry.filter(|_| file.encoding == Encoding::Keystore) else {
+            return true;
+        };
+        if file.entry.as_deref() == Some(wanted) {
+            return true;
+        }
+        let called = file.entry.as_deref().map_or_else(
+            || "has no name".to_owned(),
+            |name| format!("is called {}", shown::word(name)),
+        );
+        let text = format!(
+            "this client takes the entry {wanted} of a keystore alone; that of {path} {called}, and so no certificate is sent"
+        );
+        let expected = format!("the keystore made with openssl pkcs12 -export -name {wanted}");
+        self.note(DefectKind::FileUnusable, text, &expected);
+        if let Some(noted) = self.defects.last_mut() {
+            noted.stops = false;
+        }
+        false
     }
 
     /// Notes a certificate of its own that is not there, and that this client does not miss.
@@ -74,17 +222,16 @@ impl<'a> CertificateFiles<'a> {
         stopped
     }
 
-    /// The client's own certificate and key. `open_key_refused` says that this client does
-    /// not take a key that others may read.
+    /// The client's own certificate and key, by its rules.
     pub(super) fn identity(
         &mut self,
         certificate: &str,
         key: &str,
-        open_key_refused: bool,
+        rules: KeyRules,
     ) -> Option<Identity> {
         let certificate_file = self.there(certificate, "the client's certificate", true)?;
         let key_file = self.there(key, "the client's key", true)?;
-        if open_key_refused && is_open(key_file) {
+        if rules.open_refused && is_open(key_file) {
             let text = format!(
                 "other users can read the key {} (mode {:04o}), and this client refuses it for that reason",
                 shown::path(key),
@@ -97,13 +244,36 @@ impl<'a> CertificateFiles<'a> {
             );
             return None;
         }
+        let fits = !rules.key.contains(&key_file.encoding) || self.is_opened(key_file, rules);
+        if !fits
+            || !self.is_taken(certificate_file, "certificates", rules.certificate)
+            || !self.is_taken(key_file, "a private key", rules.key)
+            || !self.is_found(key_file, rules)
+        {
+            return None;
+        }
         let chain = certificates(&certificate_file.text)
             .map_err(|trouble| self.unusable(certificate, "certificates", trouble))
             .ok()?;
-        let key = private_key(&key_file.text)
+        let private = private_key(&key_file.text)
             .map_err(|trouble| self.unusable(key, "a private key", trouble))
             .ok()?;
-        Some(Identity { chain, key })
+        let own = chain.first().map_or(&[][..], Vec::as_slice);
+        let proof = self.around.belongs;
+        if proof.and_then(|belongs| belongs(own, &private)) == Some(false) {
+            let text = format!(
+                "the private key in {} does not belong to the certificate in {}: their public keys differ",
+                shown::path(key),
+                shown::path(certificate)
+            );
+            let expected = "the key with which the certificate was requested";
+            self.note(DefectKind::FileMismatch, text, expected);
+            return None;
+        }
+        Some(Identity {
+            chain,
+            key: private,
+        })
     }
 
     fn there(&mut self, path: &str, what: &str, told: bool) -> Option<&'a FileSeen> {

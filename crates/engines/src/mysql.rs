@@ -17,10 +17,11 @@ mod written;
 use chronaxis_model::conversation::Conversation;
 use chronaxis_model::target::{ClientId, EngineId, ShownTarget, Target};
 
+use crate::named_file::FileWanted;
 use crate::policy::{ClientPolicy, TlsFiles};
 use crate::protocol::{ConversationPlan, Protocol};
 use crate::spec::{ClientRule, Engine, EngineSpec, Language, PairDialect, drivers};
-use crate::strings::{ClientEnvironment, Draft, FileWanted, NotFollowed, Strings, url_at};
+use crate::strings::{ClientEnvironment, Draft, NotFollowed, Strings, url_at};
 use crate::written::{Form, NotWritten, Parts};
 
 /// Its id.
@@ -92,7 +93,7 @@ static SPEC: EngineSpec = EngineSpec {
         "pymysql", "MySQLdb", "mysql", "mariadb", "aiomysql", "asyncmy",
     ],
     variable_leads: &["mysql"],
-    file_options: &["ssl_ca", "ssl_cert", "ssl_key"],
+    file_options: &["ssl_ca", "ssl_cert", "ssl_key", "trust_store", "key_store"],
     marks: string::MARKS,
     own_names: &[
         ("sslmode", "ssl_mode"),
@@ -170,9 +171,9 @@ impl Strings for Mysql {
     fn tls_files<'a>(&self, target: &'a ShownTarget) -> TlsFiles<'a> {
         let named = |key: &str| target.options.get(key).map(String::as_str);
         TlsFiles {
-            authorities: named("ssl_ca"),
-            certificate: named("ssl_cert"),
-            key: named("ssl_key"),
+            authorities: named("ssl_ca").or_else(|| named("trust_store")),
+            certificate: named("ssl_cert").or_else(|| named("key_store")),
+            key: named("ssl_key").or_else(|| named("key_store")),
         }
     }
 }

@@ -24,10 +24,11 @@ pub use string::{libpq_takes, psqlodbc_password};
 use chronaxis_model::conversation::Conversation;
 use chronaxis_model::target::{ClientId, EngineId, ShownTarget, Target};
 
+use crate::named_file::FileWanted;
 use crate::policy::{ClientPolicy, SessionWish, TlsFiles};
 use crate::protocol::{ConversationPlan, Protocol};
 use crate::spec::{ClientRule, Engine, EngineSpec, Language, PairDialect, drivers};
-use crate::strings::{ClientEnvironment, Draft, FileWanted, NotFollowed, Strings};
+use crate::strings::{ClientEnvironment, Draft, NotFollowed, Strings};
 use crate::written::{Form, NotWritten, Parts};
 
 /// Its id.

@@ -8,9 +8,9 @@ use chronaxis_model::settings::Defect;
 use chronaxis_model::sourced::{Origin, Sourced};
 use chronaxis_model::target::{ClientId, ShownTarget, Target};
 
+use crate::named_file::{FileSeen, FileWanted};
 use crate::policy::{ClientPolicy, HostLookup, SessionWish, TlsFiles};
 use crate::written::{Form, NotWritten, Parts};
-use zeroize::Zeroizing;
 
 /// The connection strings of an engine.
 pub trait Strings: Sync {
@@ -84,6 +84,8 @@ pub struct Draft {
     pub values: BTreeMap<String, Sourced<String>>,
     /// The secret, which stands in no other place.
     pub secret: Option<Sourced<Secret>>,
+    /// Passphrases of keys and keystores, by the option that names the file.
+    pub passphrases: BTreeMap<String, Secret>,
     /// What is wrong with it.
     pub defects: Vec<Defect>,
     /// Its parameters that the engine's own library does not have.
@@ -107,37 +109,9 @@ impl Draft {
 #[error("{0} are valid for this client, but this version of chronaxis does not follow them")]
 pub struct NotFollowed(pub &'static str);
 
-/// A file that a client reads by itself.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct FileWanted {
-    /// Its path.
-    pub path: String,
-    /// Whether the client takes it only while nobody else may read it.
-    pub private: bool,
-    /// Whether it is a folder, of which every regular file counts.
-    pub folder: bool,
-}
-
-/// A file that was there.
-#[derive(Clone)]
-pub struct FileSeen {
-    /// Its path.
-    pub path: String,
-    /// Its Unix permission bits.
-    pub mode: u32,
-    /// Whether it is a regular file.
-    pub regular: bool,
-    /// Whether the administrator of the machine owns it.
-    pub root_owned: bool,
-    /// Its text, which may be a key or hold a password.
-    pub text: Zeroizing<String>,
-}
-
-impl std::fmt::Debug for FileSeen {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        write!(f, "FileSeen({}, {:o})", self.path, self.mode)
-    }
-}
+/// Whether a private key belongs to a certificate: the certificate first, both in DER; nothing
+/// where that cannot be told.
+pub type Proof = fn(&[u8], &[u8]) -> Option<bool>;
 
 /// What stands around a string: options, environment, machine, files.
 #[derive(Clone, Debug, Default)]
@@ -149,6 +123,11 @@ pub struct ClientEnvironment {
     pub option_secret: Option<Sourced<Secret>>,
     /// The secret of `CHRONAXIS_PASSWORD`.
     pub variable_secret: Option<Sourced<Secret>>,
+    /// The passphrase for keys and keystores for which the settings give none.
+    pub passphrase: Option<Secret>,
+    /// The proof that a private key belongs to a certificate, which is not computed in this
+    /// crate.
+    pub belongs: Option<Proof>,
     /// The environment variables to which the engine's client listens.
     pub variables: BTreeMap<String, String>,
     /// The account under which this program runs.

@@ -9,7 +9,7 @@ pub(super) mod uri;
 pub(super) use keys::is_foreign;
 pub use keys::is_harmless;
 pub(crate) use keys::is_scheme;
-use pieces::{Piece, Pieces, SECRETS, subject};
+use pieces::{PASSPHRASES, Piece, Pieces, SECRETS, subject};
 
 use chronaxis_model::secret::Secret;
 use chronaxis_model::settings::{self, Defect, DefectKind, Excerpt, Field, check_value};
@@ -146,6 +146,12 @@ fn take(draft: &mut Draft, piece: Piece, text: &str, line: Option<u32>, excerpt:
     }
     if piece.key == "password" {
         draft.secret = Some(Sourced::new(Secret::new(piece.value), origin));
+    } else if let Some((_, files)) = PASSPHRASES.iter().find(|(key, _)| *key == piece.key) {
+        for file in *files {
+            let passphrase = || Secret::new(piece.value.clone());
+            let known = draft.passphrases.entry((*file).to_owned());
+            known.or_insert_with(passphrase);
+        }
     } else if !SECRETS.contains(&piece.key.as_str()) {
         draft
             .values

@@ -15,15 +15,16 @@ use chronaxis_model::target::{ClientId, End, EngineId, ShownTarget, Target};
 use super::completed::label;
 use super::encryption::{self, line_ended};
 use super::hello;
+use super::named_file::FileWanted;
 use super::plain_url::read_url;
 use super::protocol::{ConversationPlan, LinePurpose, Protocol};
 use super::seed::LineSeeds;
 use super::spec::{Engine, EngineSpec};
-use super::strings::{ClientEnvironment, Draft, FileWanted, NotFollowed, Strings, url_at};
+use super::strings::{ClientEnvironment, Draft, NotFollowed, Strings, url_at};
 use super::text::parse_port;
 use super::who;
 use super::written::{Form, NotWritten, Parts};
-use crate::certificate_files::CertificateFiles;
+use crate::certificate_files::{ANY, CertificateFiles, KeyRules};
 
 /// Its id.
 pub const ID: EngineId = SPEC.id;
@@ -54,11 +55,10 @@ impl Strings for Tls {
     }
 
     fn files(&self, _: &Draft, around: &ClientEnvironment) -> Vec<FileWanted> {
-        let ca = around.options.get("ca").map(|told| FileWanted {
-            path: told.value.clone(),
-            private: false,
-            folder: false,
-        });
+        let ca = around
+            .options
+            .get("ca")
+            .map(|told| FileWanted::certificates(told.value.clone(), None));
         ca.into_iter().collect()
     }
 
@@ -107,13 +107,13 @@ impl Protocol for Tls {
 fn complete(draft: Draft, around: &ClientEnvironment) -> Target {
     let mut files = CertificateFiles::new(around);
     let trusted = match around.options.get("ca") {
-        Some(told) => Trusted::These(files.trusted(&told.value, true)),
+        Some(told) => Trusted::These(files.trusted(&told.value, true, ANY)),
         None => Trusted::System,
     };
     let own = |name: &str| around.options.get(name).map(|told| told.value.clone());
     let identity = own("certificate")
         .zip(own("key"))
-        .and_then(|(certificate, key)| files.identity(&certificate, &key, false));
+        .and_then(|(certificate, key)| files.identity(&certificate, &key, KeyRules::default()));
     let mut defects = draft.defects.clone();
     defects.append(&mut files.defects);
     let host = draft.value("host").map(|t| t.value.clone());

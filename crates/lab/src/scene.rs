@@ -177,6 +177,7 @@ impl Scene {
             regular: true,
             root_owned: false,
             text: text.into(),
+            ..FileSeen::default()
         };
         certificates::files().into_iter().map(file).collect()
     }

@@ -1,5 +1,7 @@
 //! `chronaxis settings`.
 
+mod files;
+
 use std::io::Write as _;
 use std::path::PathBuf;
 
@@ -92,8 +94,13 @@ fn keep_named(read: &mut Read, args: &Settings, names: &[Option<&str>]) -> Resul
 /// Every secret that was read: none may be shown, wherever it stands a second time.
 fn secrets(read: &Read) -> Vec<Secret> {
     let told = read.report.connections.iter();
-    told.filter_map(|c| Some(c.draft.secret.as_ref()?.value.clone()))
-        .collect()
+    told.flat_map(|c| {
+        let password = c.draft.secret.as_ref().map(|told| told.value.clone());
+        password
+            .into_iter()
+            .chain(c.draft.passphrases.values().cloned())
+    })
+    .collect()
 }
 
 fn survey(with_running: bool, read: &Read) -> Result<Survey, Failure> {
@@ -151,6 +158,8 @@ fn of(connection: &Connection) -> Result<Described, Failure> {
             findings.push(finding);
         }
     }
+    let (named, of_files) = files::of(connection);
+    findings.extend(of_files);
     findings.sort_by_key(|f| std::cmp::Reverse(f.weight));
     if connection.engine.is_none() {
         // Which port is usual, only the engine says.
@@ -162,6 +171,7 @@ fn of(connection: &Connection) -> Result<Described, Failure> {
         origin: u.origin.clone(),
     });
     Ok(Described {
+        files: named,
         name: connection.name.clone(),
         file: connection.file.clone(),
         line: connection.line,

@@ -43,9 +43,17 @@ pub(crate) fn of(args: &Diagnose, described: &Described, target: &Target) -> Opt
     if own_secret && word != "-" {
         options.push(vec!["--password-stdin".to_owned()]);
     }
+    let locks = match &described.by {
+        DescribedBy::Text { draft, .. } => !draft.passphrases.is_empty(),
+        _ => false,
+    };
+    if locks && word != "-" && args.passphrase_file.is_none() {
+        options.push(vec!["--passphrase-file".to_owned(), "FILE".to_owned()]);
+    }
     Some(Again {
         options,
         target: vec![word],
+        lasting: described.connection().is_some() || described.material.is_some(),
     })
 }
 

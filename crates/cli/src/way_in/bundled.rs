@@ -3,8 +3,6 @@
 
 use std::path::Path;
 
-use base64::Engine as _;
-use base64::engine::general_purpose::STANDARD;
 use chronaxis_bundle::chain::together;
 use chronaxis_bundle::choice::Choice;
 use chronaxis_bundle::findings::{Finding, findings};
@@ -21,6 +19,7 @@ use chronaxis_tls::ByRing;
 use zeroize::Zeroizing;
 
 use crate::bundles;
+use crate::certificate_text::pem;
 use crate::error::Failure;
 
 /// What a bundle gives.
@@ -99,6 +98,7 @@ impl Material {
             regular: true,
             root_owned: access.is_some_and(|a| a.root),
             text,
+            ..FileSeen::default()
         });
         self.parts.push((option, name));
     }
@@ -129,20 +129,6 @@ impl Material {
         defects.append(&mut target.defects);
         target.defects = defects;
     }
-}
-
-/// A block of PEM (RFC 7468, section 2).
-fn pem(label: &str, der: &[u8]) -> Zeroizing<String> {
-    let text = Zeroizing::new(STANDARD.encode(der));
-    let mut out = Zeroizing::new(String::with_capacity(text.len() * 2 + 128));
-    out.push_str(&format!("-----BEGIN {label}-----\n"));
-    let bytes = text.as_bytes();
-    for line in bytes.chunks(64) {
-        out.push_str(&String::from_utf8_lossy(line));
-        out.push('\n');
-    }
-    out.push_str(&format!("-----END {label}-----\n"));
-    out
 }
 
 /// What is wrong with a bundle, as it meets a client that is given it. `whole` says whether

@@ -1,9 +1,12 @@
 //! The last station: the rules of the engine's own client, and what stands around it on this
 //! machine, fill in what a draft leaves open; what the files round it show is added.
 
+use std::path::Path;
+
 use chronaxis_engines::{ClientEnvironment, EngineBy, NotFollowed, by_id, completed};
 use chronaxis_model::fact::Fact;
 use chronaxis_model::settings::Defect;
+use chronaxis_model::shown;
 use chronaxis_model::target::Target;
 use chronaxis_readers::Connection;
 
@@ -25,7 +28,10 @@ pub(crate) fn target(
     let mut target = match &described.by {
         DescribedBy::Text { draft, .. } => {
             let around = client_environment::of_machine(options, chosen.engine, draft, counts)?;
-            completed(chosen.engine, (**draft).clone(), &around).map_err(not_followed)?
+            let target = completed(chosen.engine, (**draft).clone(), &around);
+            let mut target = target.map_err(not_followed)?;
+            named_files::moved(&mut target, Path::new("."));
+            target
         }
         DescribedBy::File { read, index, .. } | DescribedBy::Environment { read, index, .. } => {
             let nothing = || Failure::NoConnection {
@@ -34,12 +40,17 @@ pub(crate) fn target(
             };
             let connection = described.connection().ok_or_else(nothing)?;
             let mut options = options;
-            options.files.extend(named_files::files(connection));
+            let inside = named_files::files(connection, options.passphrase.as_ref(), false);
+            options.files.extend(inside);
             let draft = &connection.draft;
             let around = client_environment::of_machine(options, chosen.engine, draft, counts)?;
             let walkable = read.report.walkable(*index, chosen.engine, &around);
             let mut target = walkable.map_err(not_followed)?.ok_or_else(nothing)?;
             named_files::unseen(connection, &mut target);
+            if connection.inside.is_none() {
+                let folder = Path::new(&connection.file).parent();
+                named_files::moved(&mut target, folder.unwrap_or(Path::new(".")));
+            }
             target
         }
     };
@@ -52,8 +63,8 @@ pub(crate) fn target(
     Ok(target)
 }
 
-/// The target that a connection of files is, for a look at the text alone: whether this
-/// machine has the files with certificates that another one needs says nothing about it.
+/// The target that a connection of files is, for a look at the text alone: what is wrong with
+/// files that lie here is told, and that another machine's are not here says nothing about it.
 pub(crate) fn as_written(connection: &Connection) -> Result<Result<Target, NotFollowed>, Failure> {
     let whole = bare(connection)?;
     let Ok(mut whole) = whole else {
@@ -62,26 +73,33 @@ pub(crate) fn as_written(connection: &Connection) -> Result<Result<Target, NotFo
     let of_files = |d: &Defect| d.kind.is_of_files();
     if whole.defects.iter().any(|d| d.stops && of_files(d)) {
         let mut without = connection.clone();
+        let engine = by_id(connection.engine.unwrap_or(chronaxis_engines::TCP));
+        let files = engine.spec.file_options;
         without
             .draft
             .values
-            .retain(|key, _| !key.starts_with("ssl"));
+            .retain(|key, _| !key.starts_with("ssl") && !files.contains(&key.as_str()));
         if let Ok(without) = bare(&without)? {
             whole.ends = without.ends;
         }
     }
-    whole.defects.retain(|d| !of_files(d));
+    let lying: Vec<String> = named_files::named(connection)
+        .filter(|one| one.at.is_some())
+        .map(|one| shown::path(&one.wanted.path))
+        .collect();
+    let is_here = |d: &Defect| lying.iter().any(|path| d.text.contains(path));
+    whole.defects.retain(|d| !of_files(d) || is_here(d));
     Ok(Ok(whole))
 }
 
 /// The target by the client's rules, without any option or variable.
 fn bare(connection: &Connection) -> Result<Result<Target, NotFollowed>, Failure> {
     let engine = by_id(connection.engine.unwrap_or(chronaxis_engines::TCP));
-    let around = client_environment::of_machine(
-        ClientEnvironment::default(),
-        engine,
-        &connection.draft,
-        Environment::LeftOut,
-    )?;
+    let options = ClientEnvironment {
+        files: named_files::files(connection, None, true),
+        ..ClientEnvironment::default()
+    };
+    let left_out = Environment::LeftOut;
+    let around = client_environment::of_machine(options, engine, &connection.draft, left_out)?;
     Ok(connection.target(engine, &around))
 }

@@ -5,20 +5,59 @@
 use std::path::{Path, PathBuf};
 
 use chronaxis_engines::{FileSeen, FileWanted, by_id};
-use chronaxis_model::settings::DefectKind;
+use chronaxis_model::secret::Secret;
+use chronaxis_model::settings::{Defect, DefectKind, Place};
 use chronaxis_model::shown;
+use chronaxis_model::sourced::Origin;
 use chronaxis_model::target::Target;
 use chronaxis_readers::Connection;
 
 use crate::client_environment;
 
-/// The paths that a connection names.
-fn named(connection: &Connection) -> impl Iterator<Item = &str> {
+/// A file that a connection names.
+pub(crate) struct Named {
+    /// The option that names it.
+    pub(crate) option: &'static str,
+    /// Its path as the settings have it, and what opens it.
+    pub(crate) wanted: FileWanted,
+    /// Where it lies on this machine.
+    pub(crate) at: Option<PathBuf>,
+}
+
+/// The files that a connection names.
+pub(crate) fn named(connection: &Connection) -> impl Iterator<Item = Named> {
     let options = connection
         .engine
         .map_or(&[][..], |id| by_id(id).spec.file_options);
-    let values = options.iter().filter_map(|key| connection.draft.value(key));
-    values.map(|told| told.value.as_str())
+    let draft = &connection.draft;
+    options.iter().filter_map(|option| {
+        let path = &draft.value(option)?.value;
+        let passphrase = draft.passphrases.get(*option).cloned();
+        let at = match &connection.inside {
+            Some(_) => here(connection, path).map(PathBuf::from),
+            None => from_folder(&connection.file, path),
+        };
+        Some(Named {
+            option,
+            wanted: FileWanted::certificates(path.clone(), passphrase),
+            at: at.filter(|at| at.is_file()),
+        })
+    })
+}
+
+/// How many folders above that of the settings a path may begin in.
+const HIGHEST: usize = 6;
+
+/// Where a path leads: from the folder in which this program is started, else from that of the
+/// settings or one above it, for which one the program is started in is not told.
+fn from_folder(settings: &str, path: &str) -> Option<PathBuf> {
+    let plain = PathBuf::from(path);
+    if plain.is_absolute() || plain.exists() {
+        return Some(plain);
+    }
+    let above = Path::new(settings).ancestors().skip(1).take(HIGHEST);
+    let mut tried = above.map(|folder| folder.join(path));
+    tried.find(|one| one.exists())
 }
 
 /// Where a path of the container lies on this machine.
@@ -33,62 +72,104 @@ fn here(connection: &Connection, path: &str) -> Option<String> {
         .map(|(_, path)| path)
 }
 
-/// The files that the container sees under its own paths.
-pub(super) fn files(connection: &Connection) -> Vec<FileSeen> {
-    if connection.inside.is_none() {
+/// The files that lie elsewhere than their paths say: what a container sees under its own, and,
+/// where `text_alone` says that no run is meant, what lies in the folder of the settings.
+pub(super) fn files(
+    connection: &Connection,
+    spare: Option<&Secret>,
+    text_alone: bool,
+) -> Vec<FileSeen> {
+    if connection.inside.is_none() && !text_alone {
         return Vec::new();
     }
-    let found = named(connection).filter_map(|path| {
+    let found = named(connection).filter_map(|one| {
+        let path = one.wanted.path.clone();
         let wanted = FileWanted {
-            path: here(connection, path)?,
-            private: false,
-            folder: false,
+            path: one.at?.to_str()?.to_owned(),
+            ..one.wanted
         };
-        let seen = client_environment::read_file(&wanted)?;
-        Some(FileSeen {
-            path: path.to_owned(),
-            ..seen
-        })
+        let seen = client_environment::read_file(&wanted, spare)?;
+        Some(FileSeen { path, ..seen })
     });
     found.collect()
 }
 
 /// What the container has, and no volume shows, is not known here: that is no fault.
 pub(super) fn unseen(connection: &Connection, target: &mut Target) {
-    let missing = named(connection).filter(|path| path.starts_with('/'));
-    let Some(path) = missing.into_iter().find(|path| !Path::new(path).exists()) else {
+    let Some((_, service)) = &connection.inside else {
         return;
     };
-    let shown_path = shown::path(path);
-    let of_files = target
-        .defects
-        .iter_mut()
-        .filter(|d| matches!(d.kind, DefectKind::FileElsewhere | DefectKind::FileMissing));
-    for defect in of_files {
-        match (&connection.inside, here(connection, path)) {
-            (Some((_, service)), None) => {
-                defect.kind = DefectKind::Unresolved;
-                defect.text = format!(
-                    "{shown_path} is a path inside the container of the service {}; no volume shows it here",
-                    shown::word(service)
-                );
-                "the same command, run in that container".clone_into(&mut defect.expected);
-            }
-            (Some(_), Some(here)) if defect.text.contains(&shown_path) => {
-                defect.text.push_str(&format!(
+    let paths = named(connection).map(|one| one.wanted.path);
+    for path in paths.filter(|path| path.starts_with('/')) {
+        let shown_path = shown::path(&path);
+        let of_file = |d: &&mut Defect| is_absent(d) && d.text.contains(&shown_path);
+        for defect in target.defects.iter_mut().filter(of_file) {
+            match here(connection, &path) {
+                None => {
+                    defect.kind = DefectKind::Unresolved;
+                    defect.text = format!(
+                        "{shown_path} is a path inside the container of the service {}; no volume shows it here",
+                        shown::word(service)
+                    );
+                    "the same command, run in that container".clone_into(&mut defect.expected);
+                }
+                Some(here) => defect.text.push_str(&format!(
                     "; by its volume it would lie here at {}",
                     shown::path(&here)
-                ));
+                )),
             }
-            (None, _) if defect.text.contains(&shown_path) => {
-                if let Some(now) = beside(&connection.file, path) {
-                    defect
-                        .text
-                        .push_str(&format!("; a file of that name lies at {now}"));
-                    defect.expected = format!("write {now}, if it is the right one");
-                }
+        }
+    }
+}
+
+fn is_absent(defect: &Defect) -> bool {
+    matches!(
+        defect.kind,
+        DefectKind::FileElsewhere | DefectKind::FileMissing
+    )
+}
+
+/// Where the files that the settings name are named, and where those that are not there lie
+/// now: below the folder of the settings, or the one in which the program is started.
+pub(super) fn moved(target: &mut Target, folder: &Path) {
+    let options = by_id(target.engine).spec.file_options;
+    for key in options {
+        let Some(path) = target.options.get(*key) else {
+            continue;
+        };
+        let shown_path = shown::path(path);
+        let place = match target.origins.get(*key) {
+            Some(Origin::File {
+                file, line, column, ..
+            }) => Some((file.clone(), *line, *column)),
+            _ => None,
+        };
+        let now = || {
+            let started = Path::new(".");
+            beside(folder, path).or_else(|| beside(started, path).filter(|_| folder != started))
+        };
+        let of_file = |d: &&mut Defect| d.kind.is_of_files() && d.text.contains(&shown_path);
+        for defect in target.defects.iter_mut().filter(of_file) {
+            if let Some((file, line, column)) = &place
+                && defect.place.is_none()
+            {
+                let nothing = Place {
+                    excerpt: String::new(),
+                    at: 0,
+                    width: 1,
+                    file: None,
+                    line: None,
+                    column: None,
+                };
+                defect.place = Some(nothing.in_file(file, *line, *column));
             }
-            _ => {}
+            if is_absent(defect)
+                && let Some(now) = now()
+            {
+                let text = format!("; a file of that name lies at {now}");
+                defect.text.push_str(&text);
+                defect.expected = format!("write {now}, if it is the right one");
+            }
         }
     }
 }
@@ -97,19 +178,14 @@ pub(super) fn unseen(connection: &Connection, target: &mut Target) {
 const MOST: usize = 2_000;
 const DEEPEST: usize = 4;
 
-/// Where a file of the same name lies, in the folder of the settings or below; only if there is
-/// one.
-fn beside(settings: &str, path: &str) -> Option<String> {
+/// Where a file of the same name lies in a folder or below; only if there is one.
+pub(crate) fn beside(folder: &Path, path: &str) -> Option<String> {
     let name = Path::new(path).file_name()?;
-    let folder = match Path::new(settings).parent() {
-        Some(folder) if !folder.as_os_str().is_empty() => folder.to_owned(),
-        _ => PathBuf::from("."),
-    };
-    let mut left = vec![(folder, 0usize)];
+    let mut left = vec![(folder.to_owned(), 0usize)];
     let mut found = Vec::new();
     let mut count = 0usize;
     while let Some((folder, depth)) = left.pop() {
-        for entry in std::fs::read_dir(&folder).ok()?.flatten() {
+        for entry in std::fs::read_dir(&folder).into_iter().flatten().flatten() {
             count += 1;
             if count > MOST {
                 return None;
@@ -124,7 +200,10 @@ fn beside(settings: &str, path: &str) -> Option<String> {
         }
     }
     match found.as_slice() {
-        [one] => Some(shown::path(&one.to_string_lossy())),
+        [one] => {
+            let bare = one.strip_prefix(".").unwrap_or(one);
+            Some(shown::path(&bare.to_string_lossy()))
+        }
         _ => None,
     }
 }

@@ -9,101 +9,12 @@ use serde_json::Value;
 
 use crate::bundles::openssl;
 use crate::support::mariadb::Mariadb;
+use crate::support::papers;
 use crate::support::postgres::Postgres;
 use crate::support::real::tally;
 use crate::support::{chronaxis, finish, gist};
 
 const PASSPHRASE: &str = "tide-table-9";
-
-/// Two authorities; a server's certificate of the first; clients' of both.
-fn papers() -> tempfile::TempDir {
-    let folder = tempfile::tempdir().unwrap();
-    crate::support::open_to_all(folder.path());
-    let top = folder.path();
-    for (ca, name) in [("own", "Osmary CA"), ("other", "Harbour CA")] {
-        let (key, out) = (format!("{ca}.key"), format!("{ca}.pem"));
-        let subject = format!("/O=Osmary Ferries/CN={name}");
-        openssl(
-            top,
-            &[
-                "req",
-                "-x509",
-                "-newkey",
-                "rsa:2048",
-                "-nodes",
-                "-keyout",
-                &key,
-                "-out",
-                &out,
-                "-days",
-                "3650",
-                "-subj",
-                &subject,
-                "-addext",
-                "basicConstraints=critical,CA:TRUE",
-            ],
-        );
-    }
-    std::fs::write(
-        top.join("server-ext"),
-        "subjectAltName=IP:127.0.0.1\nextendedKeyUsage=serverAuth\n",
-    )
-    .unwrap();
-    std::fs::write(top.join("client-ext"), "extendedKeyUsage=clientAuth\n").unwrap();
-    issue(top, "server", "quay", "own", 400, "server-ext");
-    issue(top, "client", "holder", "own", 400, "client-ext");
-    issue(top, "late", "holder", "own", -1, "client-ext");
-    issue(top, "stranger", "holder", "other", 400, "client-ext");
-    issue(top, "purser", "purser", "own", 400, "client-ext");
-    folder
-}
-
-fn issue(top: &Path, name: &str, subject: &str, ca: &str, days: i32, extensions: &str) {
-    let (key, out, subject) = (
-        format!("{name}.key"),
-        format!("{name}.pem"),
-        format!("/O=Osmary Ferries/CN={subject}"),
-    );
-    openssl(
-        top,
-        &[
-            "ecparam",
-            "-name",
-            "prime256v1",
-            "-genkey",
-            "-noout",
-            "-out",
-            &key,
-        ],
-    );
-    openssl(
-        top,
-        &[
-            "req", "-new", "-key", &key, "-subj", &subject, "-out", "request",
-        ],
-    );
-    openssl(
-        top,
-        &[
-            "x509",
-            "-req",
-            "-in",
-            "request",
-            "-CA",
-            &format!("{ca}.pem"),
-            "-CAkey",
-            &format!("{ca}.key"),
-            "-set_serial",
-            "12",
-            "-days",
-            &days.to_string(),
-            "-extfile",
-            extensions,
-            "-out",
-            &out,
-        ],
-    );
-}
 
 /// A bundle of these files, each under its new name.
 fn bundle(top: &Path, name: &str, files: &[(&str, &str)]) -> String {
@@ -153,35 +64,17 @@ fn postgresql_takes_what_the_bundle_gives() {
         return;
     }
     let quay = Quay {
-        papers: papers(),
+        papers: papers::papers(),
         home: tempfile::tempdir().unwrap(),
     };
     let top = quay.papers.path();
     let rules =
         "local all all trust\nhostssl all holder all cert\nhostssl all all all scram-sha-256\n";
-    let mut server = Postgres::prepare(rules, "");
-    for (from, to) in [
-        ("server.pem", "server.pem"),
-        ("server.key", "server-key.pem"),
-        ("own.pem", "authority.pem"),
-    ] {
-        let path = server.data().join(to);
-        std::fs::copy(top.join(from), &path).unwrap();
-        std::fs::set_permissions(&path, std::fs::Permissions::from_mode(0o600)).unwrap();
-        assert!(
-            Command::new("chown")
-                .arg("postgres")
-                .arg(&path)
-                .status()
-                .unwrap()
-                .success()
-        );
-    }
-    server.up();
-    server.wait();
-    server.sql("create role holder login; create database sailings");
-    server.sql("alter system set ssl_cert_file = 'server.pem'; alter system set ssl_key_file = 'server-key.pem'; alter system set ssl_ca_file = 'authority.pem'; alter system set ssl = on");
-    server.reload();
+    let server = papers::postgres(
+        top,
+        rules,
+        "create role holder login; create database sailings",
+    );
     let target = format!(
         "postgresql://holder@127.0.0.1:{}/sailings?sslmode=verify-full",
         server.port()
@@ -417,26 +310,16 @@ fn mariadb_takes_what_the_bundle_gives() {
         return;
     }
     let quay = Quay {
-        papers: papers(),
+        papers: papers::papers(),
         home: tempfile::tempdir().unwrap(),
     };
     let top = quay.papers.path();
-    let path = |name: &str| top.join(name).display().to_string();
-    for name in ["server.key", "server.pem", "own.pem"] {
-        std::fs::set_permissions(top.join(name), std::fs::Permissions::from_mode(0o644)).unwrap();
-    }
-    let settings = [
-        format!("--ssl-cert={}", path("server.pem")),
-        format!("--ssl-key={}", path("server.key")),
-        format!("--ssl-ca={}", path("own.pem")),
-    ];
-    let settings: Vec<&str> = settings.iter().map(String::as_str).collect();
     let statements = "create database manifest;
 create user any@'%' identified by 'lantern-oil-42' require x509;
 create user named@'%' identified by 'lantern-oil-42' require subject '/O=Osmary Ferries/CN=holder';
 create user issued@'%' identified by 'lantern-oil-42' require issuer '/O=Osmary Ferries/CN=Osmary CA';
 grant select on manifest.* to any@'%', named@'%', issued@'%';";
-    let server = Mariadb::start(&settings, statements);
+    let server = papers::mariadb(top, statements);
     let good = bundle(
         top,
         "good",

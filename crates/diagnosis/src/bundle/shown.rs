@@ -1,7 +1,7 @@
 //! The parts of a bundle in their shown form: public halves, and nothing else.
 
 use chronaxis_bundle::alias::{Lead, follow};
-use chronaxis_bundle::chain::is_authority;
+use chronaxis_bundle::chain::{Together, is_authority};
 use chronaxis_bundle::findings::Finding;
 use chronaxis_bundle::item::{At, Bundle, File, Locked, Object, What, fingerprint};
 use chronaxis_bundle::manifest::Manifest;
@@ -119,13 +119,15 @@ pub(super) fn chains(looked: &Looked<'_>) -> Vec<ShownLinks> {
     each.collect()
 }
 
-pub(super) fn item(looked: &Looked<'_>, index: usize, file: &File) -> ShownItem {
+/// A file of a bundle, with what stands in it.
+pub fn item(bundle: &Bundle, together: &Together, index: usize) -> Option<ShownItem> {
+    let file = bundle.files.get(index)?;
     let locked = |locked: &Locked| match locked {
         Locked::Untried => "untried",
         Locked::Wrong => "wrong",
         Locked::Unknown => "unknown",
     };
-    ShownItem {
+    Some(ShownItem {
         path: visible(&file.path),
         size: file.size,
         mode: file.access.map(|a| format!("{:04o}", a.mode & 0o7777)),
@@ -142,13 +144,13 @@ pub(super) fn item(looked: &Looked<'_>, index: usize, file: &File) -> ShownItem 
                     file: index,
                     object,
                 };
-                shown_object(looked, at, one)
+                shown_object((bundle, together), at, one)
             })
             .collect(),
-    }
+    })
 }
 
-fn shown_object(looked: &Looked<'_>, at: At, object: &Object) -> ShownObject {
+fn shown_object((bundle, together): (&Bundle, &Together), at: At, object: &Object) -> ShownObject {
     let mut out = ShownObject {
         line: object.line,
         name: object.name.clone(),
@@ -176,10 +178,10 @@ fn shown_object(looked: &Looked<'_>, at: At, object: &Object) -> ShownObject {
         }
         What::Key(key) => {
             out.key = Some(key.kind.to_string());
-            let pair = looked.together.pairs.iter().find(|p| p.key == at);
+            let pair = together.pairs.iter().find(|p| p.key == at);
             let files = pair.into_iter().flat_map(|p| &p.certificates);
             let mut belongs_to: Vec<String> = files
-                .filter_map(|c| looked.bundle.files.get(c.file))
+                .filter_map(|c| bundle.files.get(c.file))
                 .map(|f| visible(&f.path))
                 .collect();
             belongs_to.dedup();

@@ -53,6 +53,8 @@ pub struct Again {
     pub options: Vec<Vec<String>>,
     /// What says which target: one word, as a rule.
     pub target: Vec<String>,
+    /// Whether the word names a file or the environment: what is mended is mended there.
+    pub lasting: bool,
 }
 
 /// Most hosts of one target that are looked into. A string can hold any number; nobody's

@@ -44,7 +44,7 @@ pub(super) fn symptom(evidence: Evidence<'_>) -> Option<Symptom> {
 
 /// Whether a value is not known here, and may well be where the program runs.
 fn is_unknown(defect: &Defect) -> bool {
-    defect.kind == DefectKind::Unresolved
+    matches!(defect.kind, DefectKind::Unresolved | DefectKind::FileBeyond)
 }
 
 /// The value without which nothing can be dialled from here, and that may well be known where

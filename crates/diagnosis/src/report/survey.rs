@@ -9,7 +9,7 @@ use chronaxis_model::sourced::Origin;
 
 use super::entries::Entries;
 use super::{Block, Body, Item, Piece, Tone, Topic, VerdictLine, counted, marks};
-use crate::survey::{Described, Differing, Finding, LookedAt, Stale, Survey};
+use crate::survey::{Described, Differing, Finding, LookedAt, NamedFile, Stale, Survey};
 use crate::verdict::State;
 
 /// The whole survey.
@@ -100,6 +100,9 @@ fn described(connection: &Described) -> Block {
     let database = database.map_or_else(String::new, |d| format!(", database {d}"));
     let name = visible(&connection.name);
     let mut entries = Entries::default();
+    for file in &connection.files {
+        named(&mut entries, file);
+    }
     for found in &connection.findings {
         finding(&mut entries, found);
     }
@@ -110,6 +113,21 @@ fn described(connection: &Described) -> Block {
         remarks: vec![remark(connection)],
         entries: entries.into_inner(),
     })
+}
+
+/// A file with certificates or a key.
+fn named(out: &mut Entries, file: &NamedFile) {
+    let path = visible(&file.path);
+    let place = match &file.lies_at {
+        None => format!("{path}, which is not on this machine"),
+        Some(at) if *at == file.path => path,
+        Some(at) => format!("{path}, which is {} here", visible(at)),
+    };
+    let holds = match file.holds.as_slice() {
+        [] => String::new(),
+        some => format!(": {}", some.join("; ")),
+    };
+    out.text(file.option.clone(), format!("{place}{holds}"));
 }
 
 /// The line, the password's shape, and the other files that have a part in it.

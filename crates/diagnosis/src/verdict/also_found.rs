@@ -50,7 +50,7 @@ pub(super) fn collect(
                 if defect.kind == DefectKind::Inactive && judgement.status.works() => {}
             // What is not known here is no placeholder that somebody forgot.
             Fact::SettingDefect(defect)
-                if defect.kind == DefectKind::Unresolved
+                if matches!(defect.kind, DefectKind::Unresolved | DefectKind::FileBeyond)
                     && (defect.stops || defect.subject == Field::PASSWORD) => {}
             // Nor is a port on which the engine answers.
             Fact::SettingDefect(defect) if is_port_that_answers(defect, judgement) => {}

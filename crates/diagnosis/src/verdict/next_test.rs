@@ -160,7 +160,8 @@ pub(super) fn after_the_fix(evidence: Evidence<'_>) -> Option<NextTest> {
         Fact::SettingDefect(d) => d.stops && d.place.as_ref().is_some_and(|p| p.file.is_some()),
         _ => false,
     });
-    let (what, command) = if evidence.target.ends.is_empty() && !in_file {
+    let lasting = evidence.scope.again.as_ref().is_some_and(|a| a.lasting);
+    let (what, command) = if evidence.target.ends.is_empty() && !in_file && !lasting {
         let what = "After the fix, give the mended string to this on its standard input.";
         (what, "chronaxis diagnose -".to_owned())
     } else {

@@ -5,7 +5,7 @@ use std::net::IpAddr;
 use chronaxis_engines::{Advice, CertificateAdvice, Entrant, Refusal, by_id};
 use chronaxis_model::fact::{Fact, ListWord, Meaning};
 use chronaxis_model::found::CauseId;
-use chronaxis_model::settings::DefectKind;
+use chronaxis_model::settings::{DefectKind, Place};
 use chronaxis_model::sourced::Origin;
 use chronaxis_model::{shell, shown};
 
@@ -83,6 +83,8 @@ fn particular(view: &PathView<'_>, cause: CauseId) -> Option<String> {
         CauseId::ClientCertificateRefused => certificate_of_another(view)?,
         CauseId::CredentialsRejected => own_account(view)?,
         CauseId::BundlePassphraseWrong
+        | CauseId::BundlePathStale
+        | CauseId::BundleUnreadable
         | CauseId::BundleKeyMismatch
         | CauseId::BundleExpired
         | CauseId::BundleAliasUnknown => of_bundle(view, cause)?,
@@ -114,9 +116,20 @@ fn of_bundle(view: &PathView<'_>, cause: CauseId) -> Option<String> {
                 found.expected
             )
         }
-        CauseId::BundlePassphraseWrong if !found.expected.ends_with('.') => {
-            format!("Give {}.", found.expected)
+        _ if found.expected.ends_with('.') => found.expected.clone(),
+        CauseId::BundlePathStale => {
+            let place = found.place.as_ref().and_then(Place::whereabouts);
+            match (place, found.expected.strip_prefix("write ")) {
+                (Some(place), Some(path)) => format!("In {place}: write {path}."),
+                (None, Some(path)) => format!("In the settings, write {path}."),
+                (Some(place), None) => {
+                    format!("Correct the path in {place}, or put the file there.")
+                }
+                (None, None) => return None,
+            }
         }
+        CauseId::BundleUnreadable => format!("This client needs {}.", found.expected),
+        CauseId::BundlePassphraseWrong => format!("Give {}.", found.expected),
         _ => found.expected.clone(),
     })
 }

@@ -231,6 +231,7 @@ fn with_services(text: &str, services: &str) -> Target {
         regular: true,
         root_owned: false,
         text: (text.to_owned()).into(),
+        ..FileSeen::default()
     };
     around
         .files
@@ -264,6 +265,7 @@ fn a_service_lies_between_the_string_and_the_environment() {
         regular: true,
         root_owned: false,
         text: (services.clone()).into(),
+        ..FileSeen::default()
     });
     assert_eq!(
         ends(&read_in("user=u", &around)),

@@ -11,7 +11,8 @@ use chronaxis_model::target::{ClientId, End, Target};
 
 use super::{encryption, option_file, string};
 use crate::completed::label;
-use crate::strings::{ClientEnvironment, Draft, FileWanted, NotFollowed};
+use crate::named_file::FileWanted;
+use crate::strings::{ClientEnvironment, Draft, NotFollowed};
 use crate::text::parse_port;
 use crate::text::pieces::subject;
 
@@ -44,16 +45,13 @@ pub(super) fn files(draft: &Draft, around: &ClientEnvironment) -> Vec<FileWanted
     let mut out = option_files(draft, around).unwrap_or_default();
     let group = draft.value("read_default_group").map(|t| t.value.clone());
     let told = option_file::read(&out, around, draft.client, group.as_deref());
-    for key in ["ssl_ca", "ssl_cert", "ssl_key"] {
+    for key in ["ssl_ca", "ssl_cert", "ssl_key", "trust_store", "key_store"] {
         let option = around.options.get("ca").filter(|_| key == "ssl_ca");
         let found = option
             .or_else(|| draft.value(key))
             .or_else(|| told.values.get(key));
-        out.extend(found.map(|path| FileWanted {
-            path: path.value.clone(),
-            private: false,
-            folder: false,
-        }));
+        let passphrase = draft.passphrases.get(key).cloned();
+        out.extend(found.map(|path| FileWanted::certificates(path.value.clone(), passphrase)));
     }
     out
 }
@@ -177,9 +175,15 @@ impl Filled {
 
     /// What is valid and would change what this client does, and is not followed yet.
     fn not_followed(&self) -> Option<&'static str> {
-        let there = |key: &str| self.values.contains_key(key);
-        if there("trust_store") || there("key_store") {
-            return Some("Java key stores");
+        let of_class_path = |key: &str| {
+            let told = self.values.get(key).map_or("", |t| t.value.as_str());
+            told.starts_with("classpath:")
+        };
+        if ["ssl_ca", "trust_store", "key_store"]
+            .into_iter()
+            .any(of_class_path)
+        {
+            return Some("certificates in a program's class path");
         }
         let protocol = self.told("protocol").map(|p| p.to_ascii_lowercase());
         match protocol.as_deref() {

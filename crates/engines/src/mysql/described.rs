@@ -11,10 +11,16 @@ const OPTIONS: &[&str] = &[
     "ssl_ca",
     "ssl_cert",
     "ssl_key",
+    "trust_store",
+    "key_store",
     "ssl_verify_server_cert",
     "ssl_verify_identity",
     "ssl_disabled",
+    "ssl_required",
+    "ssl_trust_any",
+    "ssl_any_host",
     "connect_timeout",
+    "connect_timeout_ms",
     "enable_cleartext_plugin",
     "read_default_file",
     "read_default_group",
@@ -55,9 +61,18 @@ pub(super) fn described(target: &ShownTarget) -> String {
         }
         (false, false) => format!("{user}@"),
     };
+    let of_mysql = target.client == ClientId::ConnectorJ;
     for key in OPTIONS {
         if let Some(value) = target.options.get(*key) {
             let name = match (*key, jdbc) {
+                ("trust_store", _) if of_mysql => "trustCertificateKeyStoreUrl",
+                ("key_store", _) if of_mysql => "clientCertificateKeyStoreUrl",
+                ("trust_store", _) => "trustStore",
+                ("key_store", _) => "keyStore",
+                ("connect_timeout_ms", _) => "connectTimeout",
+                ("ssl_required", _) => "requireSSL",
+                ("ssl_trust_any", _) => "trustServerCertificate",
+                ("ssl_any_host", _) => "disableSslHostnameVerification",
                 ("ssl_mode", true) => "sslMode",
                 ("ssl", true) => "useSSL",
                 ("ssl_verify_server_cert", true) => "verifyServerCertificate",

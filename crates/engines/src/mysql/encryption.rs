@@ -10,7 +10,8 @@ use chronaxis_model::certificate::{
 use chronaxis_model::settings::Defect;
 use chronaxis_model::target::ClientId;
 
-use crate::certificate_files::CertificateFiles;
+use crate::certificate_files::{ANY, CertificateFiles, KeyRules};
+use crate::named_file::Encoding;
 use crate::strings::ClientEnvironment;
 
 /// How much a client wants, in the words of MySQL's own option.
@@ -67,6 +68,16 @@ fn yes(options: &BTreeMap<String, String>, key: &str) -> Option<bool> {
     ))
 }
 
+/// A certificate and its key in a keystore.
+const IN_STORE: KeyRules = KeyRules {
+    open_refused: false,
+    certificate: &[Encoding::Keystore],
+    key: &[Encoding::Keystore],
+    never_locked: &[],
+    opens_pbes2: true,
+    entry: None,
+};
+
 /// What follows from the options; with what is wrong with the files.
 pub(super) fn of(
     client: ClientId,
@@ -75,12 +86,20 @@ pub(super) fn of(
 ) -> (TlsPolicy, Vec<Defect>) {
     let mut files = CertificateFiles::new(around);
     let ca = around.options.get("ca").map(|told| told.value.clone());
-    let ca = ca.or_else(|| options.get("ssl_ca").cloned());
+    let from_option = ca.is_some();
+    let store = options.get("trust_store").filter(|_| !from_option);
+    let ca = ca.or_else(|| options.get("ssl_ca").or(store).cloned());
     let told = |option: &str, key: &str| {
         let by_option = around.options.get(option).map(|told| told.value.clone());
         by_option.or_else(|| options.get(key).cloned())
     };
     let own = told("certificate", "ssl_cert").zip(told("key", "ssl_key"));
+    let store_of_key = options.get("key_store").filter(|_| own.is_none());
+    let rules = match store_of_key {
+        Some(_) => IN_STORE,
+        None => KeyRules::default(),
+    };
+    let own = own.or_else(|| store_of_key.map(|path| (path.clone(), path.clone())));
     let mode = wanted(client, options, ca.is_some(), own.is_some());
     let check = match mode {
         Mode::VerifyIdentity => Check::ChainAndName,
@@ -89,12 +108,21 @@ pub(super) fn of(
     };
     let trusted = match (&ca, check) {
         (_, Check::Nothing) => Trusted::Nobody,
-        (Some(path), _) => Trusted::These(files.trusted(path, true)),
+        (Some(path), _) => {
+            let takes: &[Encoding] = match client {
+                _ if from_option => ANY,
+                _ if store == Some(path) => &[Encoding::Keystore],
+                // A certificate that MariaDB's driver for Java is given may be either.
+                ClientId::MariadbJava => &[Encoding::Text, Encoding::Der],
+                _ => &[Encoding::Text],
+            };
+            Trusted::These(files.trusted(path, true, takes))
+        }
         (None, _) => Trusted::System,
     };
     let identity = own
         .filter(|_| mode != Mode::Disabled)
-        .and_then(|(certificate, key)| files.identity(&certificate, &key, false));
+        .and_then(|(certificate, key)| files.identity(&certificate, &key, rules));
     let encryption = TlsPolicy {
         mode: match mode {
             Mode::Disabled => TlsMode::Never,

@@ -7,7 +7,8 @@ use chronaxis_model::secret::Secret;
 use chronaxis_model::sourced::{Origin, Sourced};
 use chronaxis_model::target::ClientId;
 
-use crate::strings::{ClientEnvironment, FileSeen, FileWanted};
+use crate::named_file::{FileSeen, FileWanted};
+use crate::strings::ClientEnvironment;
 
 /// Most files that include each other.
 const MOST_FILES: usize = 64;
@@ -59,9 +60,8 @@ pub(super) fn files(named: Option<&str>, around: &ClientEnvironment) -> Vec<File
     paths
         .into_iter()
         .map(|(path, folder)| FileWanted {
-            path,
-            private: false,
             folder,
+            ..FileWanted::words(path)
         })
         .collect()
 }
@@ -230,6 +230,7 @@ mod tests {
             regular: true,
             root_owned: false,
             text: ((*text).to_owned()).into(),
+            ..FileSeen::default()
         };
         ClientEnvironment {
             home: Some("/home/purser".to_owned()),

@@ -14,7 +14,7 @@ use words::{DOTNET, JDBC, ODBC, PAIRS, PYMYSQL, PYMYSQL_OTHERS, URL};
 
 use crate::strings::Draft;
 use crate::text::data_source::{self, OfTwo, Others};
-use crate::text::pieces::Pieces;
+use crate::text::pieces::{Pieces, SECRETS};
 use crate::text::uri::{self, Unknown, Words};
 use crate::text::{self, Source};
 
@@ -132,6 +132,16 @@ fn url(text: &str, lead: usize, means: &[(&str, &str)], strict: bool) -> Pieces 
     for piece in &mut pieces.found {
         if let Some((_, meant)) = means.iter().find(|(own, _)| *own == piece.key) {
             (*meant).clone_into(&mut piece.key);
+            if SECRETS.contains(meant) {
+                pieces.covered.push(piece.span.clone());
+            }
+            // The drivers for Java name files by URLs too (RFC 8089).
+            if let Some(path) = piece.value.strip_prefix("file:")
+                && matches!(*meant, "trust_store" | "key_store" | "ssl_ca")
+            {
+                let bare = path.strip_prefix("//").unwrap_or(path);
+                piece.value = bare.to_owned();
+            }
         }
     }
     pieces

@@ -16,7 +16,8 @@ use super::password_file::{self, Wanted};
 use super::service;
 use super::string::KEYWORDS;
 use crate::completed::label;
-use crate::strings::{ClientEnvironment, Draft, FileWanted, NotFollowed};
+use crate::named_file::FileWanted;
+use crate::strings::{ClientEnvironment, Draft, NotFollowed};
 use crate::text::pieces::subject;
 
 /// Environment variables and the keywords they stand for (PostgreSQL documentation,
@@ -136,11 +137,7 @@ pub(super) fn files(draft: &Draft, around: &ClientEnvironment) -> Vec<FileWanted
     let mut from_service = None;
     if let Some(asked) = service::asked(draft, around) {
         from_service = service::password_file(&asked.value, around);
-        out.extend(service::files(around).into_iter().map(|path| FileWanted {
-            path,
-            private: false,
-            folder: false,
-        }));
+        out.extend(service::files(around).into_iter().map(FileWanted::words));
     }
     out.extend(encryption::files(draft, around));
     if matches!(draft.client, ClientId::Pg8000 | ClientId::PostgresJs) {
@@ -153,9 +150,8 @@ pub(super) fn files(draft: &Draft, around: &ClientEnvironment) -> Vec<FileWanted
         .or_else(|| around.variable("PGPASSFILE").map(|t| t.value));
     let path = told.or_else(|| around.home.as_ref().map(|home| format!("{home}/.pgpass")));
     out.extend(path.map(|path| FileWanted {
-        path,
         private: true,
-        folder: false,
+        ..FileWanted::words(path)
     }));
     out
 }

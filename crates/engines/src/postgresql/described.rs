@@ -2,6 +2,24 @@
 
 use chronaxis_model::target::{ClientId, End, ShownTarget};
 
+use super::string::{jdbc_word, parameters};
+
+/// Options that change how one connects.
+const OPTIONS: &[&str] = &[
+    "sslmode",
+    "target_session_attrs",
+    "connect_timeout",
+    "options",
+    "channel_binding",
+    "sslnegotiation",
+    "sslrootcert",
+    "sslcert",
+    "sslkey",
+    "ssl_min_protocol_version",
+    "ssl_max_protocol_version",
+    "load_balance_hosts",
+];
+
 /// The target, in the form that makes the same client's rules count.
 pub(super) fn described(target: &ShownTarget) -> String {
     match target.client {
@@ -30,12 +48,20 @@ fn url(target: &ShownTarget, scheme: &str) -> String {
         (true, false) => (String::new(), vec![format!("user={user}")]),
         (false, false) => (format!("{user}@"), Vec::new()),
     };
-    if let Some(mode) = target.options.get("sslmode") {
-        let key = match target.client {
-            ClientId::Asyncpg | ClientId::Pg8000 => "ssl",
-            _ => "sslmode",
+    for key in OPTIONS {
+        let Some(value) = target.options.get(*key) else {
+            continue;
         };
-        after.push(format!("{key}={}", escaped(mode)));
+        let (name, value) = match (target.client, *key) {
+            (ClientId::Pgjdbc, key) => match jdbc_word(key, value) {
+                Some(told) => told,
+                None => continue,
+            },
+            (ClientId::Asyncpg | ClientId::Pg8000, "sslmode") => ("ssl", value.as_str()),
+            (client, key) if parameters(client).contains(&key) => (key, value.as_str()),
+            _ => continue,
+        };
+        after.push(format!("{name}={}", escaped(value)));
     }
     let query = if after.is_empty() {
         String::new()
@@ -79,18 +105,8 @@ fn pairs(target: &ShownTarget) -> String {
             pairs.push((key, value.clone()));
         }
     }
-    for key in [
-        "sslmode",
-        "target_session_attrs",
-        "connect_timeout",
-        "options",
-        "channel_binding",
-        "sslnegotiation",
-        "sslrootcert",
-        "sslcert",
-        "sslkey",
-    ] {
-        if let Some(value) = target.options.get(key) {
+    for key in OPTIONS {
+        if let Some(value) = target.options.get(*key) {
             pairs.push((key, value.clone()));
         }
     }

@@ -9,8 +9,9 @@ use chronaxis_model::certificate::{
 use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::target::ClientId;
 
-use crate::certificate_files::CertificateFiles;
-use crate::strings::{ClientEnvironment, Draft, FileWanted};
+use crate::certificate_files::{ANY, CertificateFiles, KeyRules};
+use crate::named_file::{Encoding, FileWanted};
+use crate::strings::{ClientEnvironment, Draft};
 
 /// Keywords and variables that name files.
 const FILES: &[(&str, &str)] = &[
@@ -25,12 +26,18 @@ fn own_folder(around: &ClientEnvironment, name: &str) -> Option<String> {
     Some(format!("{home}/.postgresql/{name}"))
 }
 
-fn own_name(keyword: &str) -> &'static str {
+fn own_name(client: ClientId, keyword: &str) -> &'static str {
     match keyword {
         "sslrootcert" => "root.crt",
         "sslcert" => "postgresql.crt",
+        _ if client == ClientId::Pgjdbc => "postgresql.pk8",
         _ => "postgresql.key",
     }
+}
+
+/// Whether the driver for Java takes the key from a keystore: it goes by the file's name.
+fn is_keystore(client: ClientId, key: &str) -> bool {
+    client == ClientId::Pgjdbc && (key.ends_with(".p12") || key.ends_with(".pfx"))
 }
 
 /// Whether a client looks at such files at all.
@@ -40,7 +47,7 @@ fn reads_files(client: ClientId) -> bool {
 
 /// The files that the client would read for this draft.
 pub(super) fn files(draft: &Draft, around: &ClientEnvironment) -> Vec<FileWanted> {
-    let wanted = FILES.iter().filter_map(|(keyword, variable)| {
+    let wanted = FILES.iter().filter_map(|(keyword, name)| {
         let ca = around
             .options
             .get("ca")
@@ -48,17 +55,14 @@ pub(super) fn files(draft: &Draft, around: &ClientEnvironment) -> Vec<FileWanted
         let told = ca
             .map(|told| told.value.clone())
             .or_else(|| draft.value(keyword).map(|t| t.value.clone()))
-            .or_else(|| around.variable(variable).map(|t| t.value));
-        let own = own_folder(around, own_name(keyword));
-        told.or_else(|| own.filter(|_| !trusts_system(draft.client)))
+            .or_else(|| around.variable(name).map(|t| t.value));
+        let own = own_folder(around, own_name(draft.client, keyword));
+        let path = told.or_else(|| own.filter(|_| !trusts_system(draft.client)))?;
+        let passphrase = draft.passphrases.get(*keyword).cloned();
+        Some(FileWanted::certificates(path, passphrase))
     });
     wanted
         .filter(|_| reads_files(draft.client) || around.options.contains_key("ca"))
-        .map(|path| FileWanted {
-            path,
-            private: false,
-            folder: false,
-        })
         .collect()
 }
 
@@ -204,7 +208,12 @@ fn checked(
     if demanded == Check::Nothing && !(side_effect && files.has(&path)) {
         return (Check::Nothing, Trusted::Nobody);
     }
-    let found = files.trusted(&path, told.is_some());
+    let takes: &[Encoding] = match client {
+        _ if by_option => ANY,
+        ClientId::Pgjdbc => &[Encoding::Text, Encoding::Der],
+        _ => &[Encoding::Text],
+    };
+    let found = files.trusted(&path, told.is_some(), takes);
     (demanded.max(Check::Chain), Trusted::These(found))
 }
 
@@ -223,10 +232,16 @@ fn own_identity(
         around.options.get(name).map(|told| told.value.clone())
     };
     let told = |keyword: &str| by_option(keyword).or_else(|| options.get(keyword).cloned());
-    let own =
-        |keyword: &str| own_folder(around, own_name(keyword)).filter(|_| !trusts_system(client));
+    let own = |keyword: &str| {
+        own_folder(around, own_name(client, keyword)).filter(|_| !trusts_system(client))
+    };
     let path = |keyword: &str| told(keyword).or_else(|| own(keyword));
-    let (certificate, key) = (path("sslcert")?, path("sslkey")?);
+    let key = path("sslkey")?;
+    let rules = key_rules(client, &key, by_option("sslkey").is_some());
+    if is_keystore(client, &key) {
+        return files.identity(&key, &key, rules);
+    }
+    let certificate = path("sslcert")?;
     if told("sslcert").is_none() && !files.has(&certificate) {
         return None;
     }
@@ -237,5 +252,33 @@ fn own_identity(
         files.goes_on_without(&certificate);
         return None;
     }
-    files.identity(&certificate, &key, client == ClientId::Libpq)
+    files.identity(&certificate, &key, rules)
+}
+
+/// What a client demands of its own certificate and key (of PostgreSQL's library and of its
+/// driver for Java measured with versions 15 and 42.5).
+fn key_rules(client: ClientId, key: &str, from_bundle: bool) -> KeyRules {
+    match client {
+        ClientId::Libpq => KeyRules {
+            open_refused: true,
+            key: &[Encoding::Text, Encoding::Der],
+            never_locked: &[Encoding::Der],
+            ..KeyRules::default()
+        },
+        // What a bundle gives is taken in whatever form this driver wants it.
+        ClientId::Pgjdbc if from_bundle => KeyRules::default(),
+        ClientId::Pgjdbc if is_keystore(client, key) => KeyRules {
+            certificate: &[Encoding::Keystore],
+            key: &[Encoding::Keystore],
+            entry: Some("user"),
+            ..KeyRules::default()
+        },
+        ClientId::Pgjdbc => KeyRules {
+            certificate: &[Encoding::Text, Encoding::Der],
+            key: &[Encoding::Der],
+            opens_pbes2: false,
+            ..KeyRules::default()
+        },
+        _ => KeyRules::default(),
+    }
 }

@@ -7,7 +7,8 @@ mod keyword_value;
 mod keywords;
 mod odbc;
 
-pub(super) use drivers::DRIVERS;
+pub(super) use drivers::{DRIVERS, parameters};
+pub(super) use jdbc::word as jdbc_word;
 pub(super) use keywords::KEYWORDS;
 pub use keywords::libpq_takes;
 pub use odbc::psqlodbc_password;

@@ -5,7 +5,22 @@ use std::ops::Range;
 use chronaxis_model::settings::{DefectKind, Field};
 
 /// Keywords whose values nobody may see.
-pub(in super::super) const SECRETS: &[&str] = &["password", "sslpassword", "oauth_client_secret"];
+pub(in super::super) const SECRETS: &[&str] = &[
+    "password",
+    "sslpassword",
+    "trust_store_password",
+    "key_store_password",
+    "key_password",
+    "oauth_client_secret",
+];
+
+/// Passphrases of files, and the options that name what they open.
+pub(in super::super) const PASSPHRASES: &[(&str, &[&str])] = &[
+    ("sslpassword", &["sslkey"]),
+    ("trust_store_password", &["trust_store"]),
+    ("key_store_password", &["key_store"]),
+    ("key_password", &["key_store"]),
+];
 
 /// One value as it stands in the text.
 pub(in super::super) struct Piece {

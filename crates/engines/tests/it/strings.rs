@@ -273,8 +273,8 @@ fn what_is_not_followed_is_said() {
         "host=a require_auth=none",
         "host=a gssencmode=require",
         "jdbc:postgresql://a/sailings?gssEncMode=require",
-        "jdbc:mysql://a/manifest?trustCertificateKeyStoreUrl=file:/x.jks",
-        "jdbc:mariadb://a/manifest?keyStore=/x.p12",
+        "jdbc:mysql://a/manifest?trustCertificateKeyStoreUrl=classpath:x.p12",
+        "jdbc:mariadb://a/manifest?serverSslCert=classpath:x.pem",
         "mysql://a/manifest?protocol=pipe",
     ] {
         let read = recognise(text, None, None).unwrap();

@@ -28,6 +28,7 @@ fn around() -> ClientEnvironment {
             regular: true,
             root_owned: false,
             text: (pem).into(),
+            ..FileSeen::default()
         }],
         ..ClientEnvironment::default()
     }
@@ -143,6 +144,7 @@ fn option_files_count_where_the_target_names_them() {
         regular: true,
         root_owned: false,
         text: (text.to_owned()).into(),
+        ..FileSeen::default()
     });
     let named =
         "mysql:///manifest?read_default_file=/home/deckhand/my.cnf&read_default_group=ferry";

@@ -43,6 +43,8 @@ pub enum DefectKind {
     FileMismatch,
     /// A certificate of a bundle that is past its date.
     FileExpired,
+    /// A file in a form, or with a lock, that this program does not read and the client may.
+    FileBeyond,
     /// A name of a connection that its bundle does not define, or that leads in a circle.
     AliasUnknown,
     /// The usual port with a digit lost, doubled or swapped.
@@ -124,6 +126,7 @@ impl DefectKind {
                 | DefectKind::FileLocked
                 | DefectKind::FileMismatch
                 | DefectKind::FileExpired
+                | DefectKind::FileBeyond
                 | DefectKind::AliasUnknown
         )
     }
@@ -154,6 +157,7 @@ impl DefectKind {
             | DefectKind::PortMistyped
             | DefectKind::FileMissing
             | DefectKind::Unresolved
+            | DefectKind::FileBeyond
             | DefectKind::CutShort
             | DefectKind::SourcesDisagree
             | DefectKind::Inactive
@@ -195,6 +199,7 @@ impl DefectKind {
             DefectKind::FileLocked => CauseId::BundlePassphraseWrong.into(),
             DefectKind::FileMismatch => CauseId::BundleKeyMismatch.into(),
             DefectKind::FileExpired => CauseId::BundleExpired.into(),
+            DefectKind::FileBeyond => Warning::BeyondUs.into(),
             DefectKind::AliasUnknown => CauseId::BundleAliasUnknown.into(),
             DefectKind::OtherEnginesPort => CauseId::PortOfOtherEngine.into(),
             DefectKind::PortMistyped => CauseId::PortMistyped.into(),

@@ -10,31 +10,41 @@ pub(super) fn read(text: &Text) -> Parsed {
     let mut parsed = Parsed::default();
     for (start, line) in text.lines() {
         let bare = line.trim_start();
-        let at = start + (line.len() - bare.len());
         let words = ["export ", "declare -x ", "typeset -x ", "readonly "];
         let lead = words
             .iter()
             .find(|w| bare.starts_with(**w))
             .map_or(0, |w| w.len());
-        let rest = bare.get(lead..).unwrap_or_default();
-        let Some((name, _)) = rest.split_once('=') else {
-            continue;
-        };
-        if !is_name(name) || name.contains(['.', '-']) {
-            continue;
+        let mut at = start + (line.len() - bare.len()) + lead;
+        let over = start + line.len();
+        // Several assignments may stand side by side.
+        while let Some(entry) = assignment(text.string.get(at..over).unwrap_or_default(), at) {
+            at = entry.value.at.end;
+            let rest = text.string.get(at..over).unwrap_or_default();
+            let next = rest.trim_start_matches([' ', '\t', ';']);
+            parsed.entries.push(entry);
+            if next.len() == rest.len() {
+                break;
+            }
+            at = over - next.len();
         }
-        let from = at + lead + name.len() + 1;
-        let key_at = at + lead..at + lead + name.len();
-        let raw = text
-            .string
-            .get(from..start + line.len())
-            .unwrap_or_default();
-        let value = value(raw, from);
-        parsed
-            .entries
-            .push(Entry::new(vec![name.to_owned()], key_at, value));
     }
     parsed
+}
+
+/// The assignment with which a piece of a line begins; `at` is where it stands.
+fn assignment(piece: &str, at: usize) -> Option<Entry> {
+    let (name, raw) = piece.split_once('=')?;
+    if !is_name(name) || name.contains(['.', '-']) {
+        return None;
+    }
+    let from = at + name.len() + 1;
+    let value = value(raw, from);
+    Some(Entry::new(
+        vec![name.to_owned()],
+        at..at + name.len(),
+        value,
+    ))
 }
 
 /// One word of the shell: pieces in quotes and without, side by side.

@@ -14,6 +14,7 @@
 pub mod filters;
 pub mod mariadb;
 pub mod namespaces;
+pub mod papers;
 pub mod pgbouncer;
 pub mod ports;
 pub mod postgres;

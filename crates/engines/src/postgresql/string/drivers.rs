@@ -76,7 +76,7 @@ pub(super) fn client(scheme: &str) -> ClientId {
 }
 
 /// The parameters that this client's driver takes.
-pub(super) fn parameters(client: ClientId) -> &'static [&'static str] {
+pub(in super::super) fn parameters(client: ClientId) -> &'static [&'static str] {
     match client {
         ClientId::Asyncpg => ASYNCPG,
         ClientId::Pg8000 => PG8000,

@@ -20,6 +20,10 @@ const MEANS: &[(&str, &str)] = &[
     ("user", "user"),
     ("password", "password"),
     ("sslmode", "sslmode"),
+    ("sslrootcert", "sslrootcert"),
+    ("sslcert", "sslcert"),
+    ("sslkey", "sslkey"),
+    ("sslpassword", "sslpassword"),
     ("ApplicationName", "application_name"),
     ("connectTimeout", "connect_timeout"),
     ("currentSchema", "search_path"),
@@ -30,6 +34,38 @@ const MEANS: &[(&str, &str)] = &[
     ("service", "service"),
     ("replication", "replication"),
 ];
+
+/// Kinds of servers in the driver's words, the newer ones first.
+const SERVERS: &[(&str, &str)] = &[
+    ("primary", "read-write"),
+    ("master", "read-write"),
+    ("secondary", "read-only"),
+    ("slave", "read-only"),
+    ("preferSecondary", "prefer-standby"),
+    ("preferSlave", "prefer-standby"),
+    ("preferPrimary", "prefer-primary"),
+];
+
+/// A keyword and its value in the driver's own words; nothing where it has none.
+pub(in super::super) fn word<'a>(
+    keyword: &'a str,
+    value: &'a str,
+) -> Option<(&'static str, &'a str)> {
+    match keyword {
+        "target_session_attrs" => {
+            let known = SERVERS.iter().find(|(_, wanted)| *wanted == value);
+            Some(("targetServerType", known.map_or(value, |(own, _)| *own)))
+        }
+        "load_balance_hosts" => Some((
+            "loadBalanceHosts",
+            if value == "random" { "true" } else { "false" },
+        )),
+        keyword => {
+            let known = MEANS.iter().find(|(_, means)| *means == keyword);
+            known.map(|(own, _)| (*own, value))
+        }
+    }
+}
 
 /// Reads a text that begins with [`LEAD`] at byte `lead`.
 pub(super) fn read(text: &str, lead: usize) -> Pieces {
@@ -151,14 +187,9 @@ fn parameters(pieces: &mut Pieces, text: &str, query: usize) {
                 pieces.add("load_balance_hosts", order.to_owned(), value);
             }
             "targetServerType" => {
-                let wanted = match shown {
-                    "primary" | "master" => "read-write",
-                    "secondary" | "slave" => "read-only",
-                    "preferSecondary" | "preferSlave" => "prefer-standby",
-                    "preferPrimary" => "prefer-primary",
-                    // "any", or a word that is no choice: said where the values are checked.
-                    other => other,
-                };
+                // "any", or a word that is no choice: said where the values are checked.
+                let known = SERVERS.iter().find(|(own, _)| *own == shown);
+                let wanted = known.map_or(shown, |(_, wanted)| *wanted);
                 pieces.add("target_session_attrs", wanted.to_owned(), value);
             }
             key => match MEANS.iter().find(|(own, _)| *own == key) {

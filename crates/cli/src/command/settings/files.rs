@@ -1,0 +1,146 @@
+//! Files with certificates and keys that connections name: what stands in each, and what is
+//! wrong with it whoever reads it.
+
+use std::path::Path;
+
+use chronaxis_bundle::chain::together;
+use chronaxis_bundle::findings::findings;
+use chronaxis_bundle::item::Bundle;
+use chronaxis_bundle::uses::uses;
+use chronaxis_diagnosis::bundle::item;
+use chronaxis_diagnosis::survey::{Finding, NamedFile};
+use chronaxis_model::found::{CauseId, FindingId, Warning};
+use chronaxis_model::settings::{Field, Place, Weight};
+use chronaxis_model::shown;
+use chronaxis_model::sourced::Origin;
+use chronaxis_readers::Connection;
+use chronaxis_tls::ByRing;
+
+use crate::bundles;
+use crate::way_in::named_files::{Named, beside, named};
+
+/// More things than these in a file are counted.
+const MOST: usize = 3;
+
+/// The files that a connection names, and what was found about them.
+pub(super) fn of(connection: &Connection) -> (Vec<NamedFile>, Vec<Finding>) {
+    let mut shown_files = Vec::new();
+    let mut found = Vec::new();
+    let mut parts = Vec::new();
+    for one in named(connection) {
+        match &one.at {
+            Some(at) => parts.extend(read(&one, at)),
+            None => found.extend(moved(connection, &one)),
+        }
+        shown_files.push(NamedFile {
+            option: one.option.to_owned(),
+            path: shown::path(&one.wanted.path),
+            lies_at: one.at.map(|at| shown::path(&at.to_string_lossy())),
+            holds: Vec::new(),
+        });
+    }
+    // One file may be named twice: certificate and key in one.
+    parts.sort_by(|a, b| a.path.cmp(&b.path));
+    parts.dedup_by(|a, b| a.path == b.path);
+    let all = Bundle {
+        files: parts,
+        ..Bundle::default()
+    };
+    let together = together(&all, &ByRing);
+    for file in &mut shown_files {
+        let at = |f: &chronaxis_bundle::item::File| Some(&f.path) == file.lies_at.as_ref();
+        let Some(index) = all.files.iter().position(at) else {
+            continue;
+        };
+        let objects = item(&all, &together, index).map_or_else(Vec::new, |i| i.objects);
+        file.holds = match objects.len() {
+            many if many > MOST => vec![format!("{many} certificates and other parts")],
+            _ => objects.into_iter().map(|o| o.text).collect(),
+        };
+    }
+    let now = jiff::Timestamp::now().as_second();
+    let uses = uses(&all, &together, now);
+    let of_parts = findings(&all, &together, &uses, now);
+    found.extend(of_parts.into_iter().filter_map(|one| {
+        let weight = weight(one.id, one.fault)?;
+        let file = one.file.and_then(|index| all.files.get(index))?;
+        Some(Finding {
+            id: one.id,
+            weight,
+            subject: Field::CERTIFICATES,
+            text: format!("{}: {}", file.path, one.text),
+            expected: one.fix.unwrap_or_default(),
+            place: None,
+            mended: None,
+        })
+    }));
+    (shown_files, found)
+}
+
+/// What counts for whoever reads the files: their dates and their strength. The rest is for the
+/// client's own rules to say.
+fn weight(id: FindingId, fault: bool) -> Option<Weight> {
+    match id {
+        FindingId::Cause(CauseId::BundleExpired | CauseId::CertificateNotYetValid) => {
+            Some(match fault {
+                true => Weight::Fault,
+                false => Weight::Caution,
+            })
+        }
+        FindingId::Warning(Warning::CertificateExpiresSoon | Warning::WeakKey) => {
+            Some(Weight::Caution)
+        }
+        _ => None,
+    }
+}
+
+/// What stands in a file.
+fn read(one: &Named, at: &Path) -> Option<chronaxis_bundle::item::File> {
+    let passphrase = match &one.wanted.holds {
+        chronaxis_engines::Holds::Certificates(passphrase) => passphrase.as_ref(),
+        chronaxis_engines::Holds::Words => None,
+    };
+    let loaded = bundles::load(at, passphrase, &ByRing).ok()?;
+    let mut file = loaded.bundle.files.into_iter().next()?;
+    file.path = shown::path(&at.to_string_lossy());
+    Some(file)
+}
+
+/// That a file is not where the settings have it, and that one of its name lies beside them. It
+/// may well lie there where the program runs.
+fn moved(connection: &Connection, one: &Named) -> Option<Finding> {
+    let path = &one.wanted.path;
+    let folder = Path::new(&connection.file).parent()?;
+    let folder = match folder.as_os_str().is_empty() {
+        true => Path::new("."),
+        false => folder,
+    };
+    let now = beside(folder, path)?;
+    let told = connection.draft.value(one.option)?;
+    let nothing = Place {
+        excerpt: String::new(),
+        at: 0,
+        width: 1,
+        file: None,
+        line: None,
+        column: None,
+    };
+    let place = match &told.origin {
+        Origin::File {
+            file, line, column, ..
+        } => Some(nothing.in_file(file, *line, *column)),
+        _ => None,
+    };
+    Some(Finding {
+        id: CauseId::BundlePathStale.into(),
+        weight: Weight::Caution,
+        subject: Field::of(one.option),
+        text: format!(
+            "{} is not on this machine; a file of that name lies at {now}",
+            shown::path(path)
+        ),
+        expected: format!("{now}, if the program runs here"),
+        place,
+        mended: None,
+    })
+}

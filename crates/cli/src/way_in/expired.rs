@@ -1,0 +1,56 @@
+//! Certificates past their dates in the files that settings name. No client looks at the date of
+//! its own certificate: the server refuses it, without saying why.
+
+use chronaxis_engines::by_id;
+use chronaxis_model::certificate::{self, Trusted, day};
+use chronaxis_model::redact::visible;
+use chronaxis_model::settings::{Defect, DefectKind, Field};
+use chronaxis_model::shown;
+use chronaxis_model::target::Target;
+
+/// Seconds of a day.
+const DAY: i64 = 86_400;
+
+/// Notes what is past its date; `now` in seconds of Unix time.
+pub(super) fn note(target: &mut Target, now: i64) {
+    let shown = target.shown();
+    let files = by_id(target.engine).strings.tls_files(&shown);
+    let mut found = Vec::new();
+    if let (Some(own), Some(path)) = (&target.encryption.identity, files.certificate) {
+        let first = own.chain.first().map_or(&[][..], Vec::as_slice);
+        found.extend(past(first, "the client's certificate", path, now));
+    }
+    if let (Trusted::These(all), Some(path)) =
+        (&target.encryption.policy.trusted, files.authorities)
+    {
+        let each: Vec<Option<String>> = all
+            .iter()
+            .map(|one| past(one, "the CA certificate", path, now))
+            .collect();
+        // An old one beside one in time harms nobody.
+        if each.iter().all(Option::is_some) {
+            found.extend(each.into_iter().flatten().next());
+        }
+    }
+    target.defects.extend(found.into_iter().map(|text| Defect {
+        kind: DefectKind::FileExpired,
+        subject: Field::CERTIFICATES,
+        stops: false,
+        text,
+        expected: "Get a new certificate from whoever issued this one.".to_owned(),
+        place: None,
+        mended: None,
+    }));
+}
+
+fn past(der: &[u8], what: &str, path: &str, now: i64) -> Option<String> {
+    let one = certificate::read(der).ok()?;
+    let ago = now.checked_sub(one.not_after).filter(|ago| *ago > 0)? / DAY;
+    let name = one.common_name.as_ref().unwrap_or(&one.subject);
+    Some(format!(
+        "{what} \"{}\" in {} expired on {}, {ago} days ago",
+        visible(name),
+        shown::path(path),
+        day(one.not_after)
+    ))
+}
