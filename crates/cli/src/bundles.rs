@@ -37,6 +37,8 @@ pub(crate) struct Loaded {
     pub(crate) bundle: Bundle,
     /// The kind of archive, where it is one.
     pub(crate) archive: Option<Kind>,
+    /// The texts of an archive that may be settings, by their paths.
+    pub(crate) texts: Vec<(String, Zeroizing<Vec<u8>>)>,
 }
 
 /// The passphrase: of the file that was named, else of the environment.
@@ -112,6 +114,7 @@ pub(crate) fn load(
                     ..bundle(files)
                 },
                 archive: None,
+                texts: Vec::new(),
             })
         }
     }
@@ -153,7 +156,13 @@ struct Kept<'a> {
     left_out: Vec<String>,
     hostile: Vec<String>,
     bytes: u64,
+    /// Texts that may be settings, where nobody can read them again.
+    texts: Vec<(String, Zeroizing<Vec<u8>>)>,
+    texts_left: usize,
 }
+
+/// Most bytes of the texts of an archive that may be settings.
+const MOST_OF_TEXTS: usize = 4 * 1024 * 1024;
 
 impl<'a> Kept<'a> {
     fn new(keyring: Keyring<'a>) -> Kept<'a> {
@@ -163,6 +172,8 @@ impl<'a> Kept<'a> {
             left_out: Vec::new(),
             hostile: Vec::new(),
             bytes: 0,
+            texts: Vec::new(),
+            texts_left: 0,
         }
     }
 
@@ -174,17 +185,25 @@ impl<'a> Kept<'a> {
             self.files.push(File::of(path, size, Content::Large));
             return;
         }
+        let again = (bytes.len() <= self.texts_left).then(|| bytes.clone());
         let source = Source {
             path,
             bytes,
             access,
         };
-        self.files.push(file(source, self.keyring));
+        let found = file(source, self.keyring);
+        let may_be_settings = matches!(found.content, Content::Aliases(_) | Content::Text);
+        if let Some(text) = again.filter(|_| may_be_settings) {
+            self.texts_left -= text.len();
+            self.texts.push((found.path.clone(), text));
+        }
+        self.files.push(found);
     }
 }
 
 fn archived(kind: Kind, opened: &mut fs::File, size: u64, keyring: Keyring<'_>) -> Loaded {
     let mut kept = Kept::new(keyring);
+    kept.texts_left = MOST_OF_TEXTS;
     let ended = archive::read(kind, opened, size, &mut |entry| match entry {
         Entry::File {
             path,
@@ -225,6 +244,7 @@ fn archived(kind: Kind, opened: &mut fs::File, size: u64, keyring: Keyring<'_>) 
             ..bundle(kept.files)
         },
         archive: Some(kind),
+        texts: kept.texts,
     }
 }
 
@@ -262,6 +282,7 @@ fn folder(top: &Path, keyring: Keyring<'_>) -> std::io::Result<Loaded> {
             ..bundle(kept.files)
         },
         archive: None,
+        texts: Vec::new(),
     })
 }
 

@@ -96,7 +96,7 @@ impl<'a> CertificateFiles<'a> {
         if file.encoding == Encoding::JavaKeystore && takes.contains(&Encoding::Keystore) {
             // Whatever reads the one reads the other, by Java's own rules.
             let text = format!(
-                "{path} is a keystore in Java's own form, which this program does not read"
+                "the keystore {path} is in Java's own form, which this program does not read"
             );
             let expected = "a copy of it in PKCS #12: keytool -importkeystore -srckeystore FILE -destkeystore FILE.p12 -deststoretype PKCS12";
             self.note(DefectKind::FileBeyond, text, expected);
@@ -146,7 +146,7 @@ impl<'a> CertificateFiles<'a> {
             // The client may well know it.
             Some(Shut::Unknown) => (
                 DefectKind::FileBeyond,
-                format!("{path} is locked in a way that this program does not open"),
+                format!("the key in {path} is locked in a way that this program does not open"),
                 "a file that is locked by PKCS #5 version 2, or not at all",
             ),
         };
@@ -291,8 +291,9 @@ impl<'a> CertificateFiles<'a> {
 
     fn unusable(&mut self, path: &str, what: &str, trouble: PemTrouble) {
         let path = shown::path(path);
+        let bare = what.trim_start_matches("a ");
         let text = match trouble {
-            PemTrouble::NoBlock => format!("{path} holds no {what} in PEM form"),
+            PemTrouble::NoBlock => format!("{path} holds no {bare} in PEM form"),
             PemTrouble::Damaged => format!("{path} is damaged"),
             PemTrouble::Encrypted => format!("{path} is locked with a passphrase"),
         };

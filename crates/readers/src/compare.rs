@@ -8,6 +8,7 @@ use chronaxis_model::shown;
 use chronaxis_model::sourced::Origin;
 
 use crate::connection::Connection;
+use crate::format::Format;
 
 /// How passwords compare. Nothing else is ever said of them.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -134,7 +135,20 @@ fn are_apart(x: &Ends, y: &Ends) -> bool {
     x.2 != y.2 && !is_loopback(x) && !is_loopback(y) && x.0.is_some() && y.0.is_some()
 }
 
+/// Whether a file gives them names of their own, side by side: whoever writes two sections
+/// means two connections, often to one database.
+fn are_named_apart(a: &Connection, b: &Connection) -> bool {
+    let of_names = matches!(
+        Format::of(&a.file),
+        Format::ServiceFile | Format::Odbc | Format::OptionFile | Format::Python
+    );
+    a.file_id == b.file_id && of_names && a.name != b.name
+}
+
 fn are_alike(a: &Connection, b: &Connection, x: &Ends, y: &Ends) -> bool {
+    if are_named_apart(a, b) {
+        return false;
+    }
     let engines = a.engine.is_none() || b.engine.is_none() || a.engine == b.engine;
     if !engines || a.stage != b.stage || (a.file_id == b.file_id && a.name == b.name) {
         return false;

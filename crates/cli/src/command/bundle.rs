@@ -81,10 +81,7 @@ fn look(args: &args::Bundle, path: &Path) -> Result<BundleDocument, Failure> {
             together: &together,
             uses: &uses,
             findings: &found,
-            aliases: match loaded.kind {
-                "folder" => aliases::of_files(path, &loaded.bundle),
-                _ => Vec::new(),
-            },
+            aliases: aliases::of_files(path, &loaded),
             command: &format!("chronaxis bundle {}", shell::quoted(&shown)),
             used_by,
             live,

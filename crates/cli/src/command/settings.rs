@@ -143,7 +143,7 @@ fn of(connection: &Connection) -> Result<Described, Failure> {
     // That a driver is absent says nothing about where it would go.
     if defects
         .iter()
-        .any(|d| d.stops && d.subject != Field::DRIVER)
+        .any(|d| d.stops && d.subject != Field::DRIVER && !d.kind.is_of_files())
     {
         target.ends.clear();
     }

@@ -4,20 +4,22 @@ use std::path::Path;
 use std::rc::Rc;
 
 use chronaxis_bundle::alias::{Lead, follow};
+use chronaxis_bundle::item::Bundle;
 use chronaxis_bundle::manifest::Alias;
 use chronaxis_engines::{Draft, EngineBy, TCP, by_id, recognise};
 use chronaxis_model::redact::visible;
 use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::shown;
 use chronaxis_model::target::EngineId;
+use chronaxis_readers::Connection;
 use chronaxis_readers::bundle::{LARGEST_PART, MANIFEST, manifest};
 use chronaxis_tls::ByRing;
 
 use super::bundled::Material;
 use super::draft::{Described, DescribedBy};
-use super::reading;
+use super::reading::{self, Read};
 use super::typed::Typed;
-use crate::bundles;
+use crate::bundles::{self, Loaded};
 use crate::client_environment::Environment;
 use crate::error::Failure;
 use crate::input;
@@ -51,6 +53,28 @@ pub(crate) fn alias(
     is_one(Path::new(path)).then(|| described(path, name, typed, passphrase_file, engine, number))
 }
 
+/// What the other files of a bundle describe; nothing where it is a single file.
+pub(crate) fn others(top: &Path, loaded: &Loaded) -> Option<Read> {
+    match loaded.archive {
+        Some(_) => {
+            let texts = loaded.texts.iter();
+            Some(reading::of_texts(
+                texts.map(|(path, bytes)| (path.as_str(), bytes.as_slice())),
+            ))
+        }
+        None if loaded.bundle.single => None,
+        None => reading::read_folder(top).ok(),
+    }
+}
+
+/// Whether a connection of the other files is one with a name, and none of the manifest's.
+pub(crate) fn is_named(connection: &Connection, top: &Path, bundle: &Bundle) -> bool {
+    let path = Path::new(&connection.file);
+    let inner = path.strip_prefix(top).unwrap_or(path);
+    let mut manifests = bundle.files.iter().filter(|f| f.manifest.is_some());
+    !connection.name.is_empty() && !manifests.any(|f| Path::new(&f.path) == inner)
+}
+
 fn described(
     path: &str,
     name: Option<&str>,
@@ -70,37 +94,69 @@ fn described(
     };
     let passphrase = bundles::passphrase(passphrase_file)?;
     let loaded = bundles::load(top, passphrase.as_ref(), &ByRing)?;
-    let top = top.to_string_lossy();
     let aliases: &[Alias] = loaded
         .bundle
         .manifest()
         .map_or(&[], |(_, manifest)| manifest.aliases.as_slice());
-    let names: Vec<String> = aliases.iter().map(|a| visible(&a.name)).collect();
-    let name = match (name, aliases) {
-        (Some(name), _) => name.to_owned(),
-        (None, [only]) => only.name.clone(),
-        (None, []) => {
+    let of_manifest = |name: &str| aliases.iter().any(|a| a.name == name);
+    let mut names: Vec<String> = aliases.iter().map(|a| visible(&a.name)).collect();
+    let needs_others = aliases.is_empty() || name.is_some_and(|name| !of_manifest(name));
+    let other = others(top, &loaded).filter(|_| needs_others);
+    let connections = other.as_ref().map_or(&[][..], |r| &r.report.connections);
+    let of_others: Vec<(usize, &Connection)> = connections
+        .iter()
+        .enumerate()
+        .filter(|(_, c)| is_named(c, top, &loaded.bundle))
+        .collect();
+    names.extend(of_others.iter().map(|(_, c)| visible(&c.name)));
+    let top = top.to_string_lossy();
+    let name = match (name, aliases, of_others.as_slice()) {
+        (Some(name), ..) => name.to_owned(),
+        (None, [only], []) => only.name.clone(),
+        (None, [], [(_, only)]) => only.name.clone(),
+        (None, [], []) => {
             return Err(Failure::NoConnection {
                 path: shown::path(path),
-                why: "; the bundle has no manifest with aliases: use it with --bundle".to_owned(),
+                why: "; the bundle has no names for connections: use it with --bundle".to_owned(),
             });
         }
-        (None, _) => {
+        (None, ..) => {
             return Err(Failure::SeveralConnections {
                 path: shown::path(path),
                 names,
             });
         }
     };
+    let fits: Vec<usize> = of_others
+        .iter()
+        .filter(|(_, c)| c.name == name)
+        .map(|(index, _)| *index)
+        .collect();
+    let found = match fits.as_slice() {
+        [one] => Some(*one),
+        _ => None,
+    };
     let material = Rc::new(Material::chosen(&top, &loaded.bundle));
-    let by = match follow(aliases, &name) {
-        Lead::To(found) => string_of(found, &top, engine, number, typed)?,
-        lead => unknown(&lead, &name, &names),
+    let label = Some(visible(&name));
+    let mut environment = Environment::Counts;
+    let by = match (follow(aliases, &name), found, other) {
+        (Lead::To(found), ..) => string_of(found, &top, engine, number, typed)?,
+        (_, Some(index), Some(mut read)) => {
+            // The names of a bundle stand for different ways to one database.
+            read.report.disagreements.clear();
+            environment = Environment::LeftOut;
+            DescribedBy::File {
+                read: Rc::new(read),
+                index,
+                word: typed.expose().to_owned(),
+            }
+        }
+        (lead, ..) => unknown(&lead, &name, &names, typed),
     };
     Ok(Described {
         by,
-        environment: Environment::Counts,
-        label: Some(visible(&name)),
+        environment,
+        label,
         material: Some(material),
     })
 }
@@ -176,7 +232,7 @@ fn url_of(alias: &Alias, top: &str) -> String {
 }
 
 /// A name that leads nowhere: a case like any other, and nothing is sent.
-fn unknown(lead: &Lead<'_>, name: &str, names: &[String]) -> DescribedBy {
+fn unknown(lead: &Lead<'_>, name: &str, names: &[String], typed: &Typed) -> DescribedBy {
     let name = visible(name);
     let text = match lead {
         Lead::Circle(way) => {
@@ -209,7 +265,7 @@ fn unknown(lead: &Lead<'_>, name: &str, names: &[String]) -> DescribedBy {
         mended: None,
     };
     DescribedBy::Text {
-        typed: name.as_str().into(),
+        typed: typed.clone(),
         draft: Box::new(Draft {
             form: "alias of a bundle".to_owned(),
             defects: vec![defect],

@@ -46,6 +46,7 @@ pub(crate) fn target(
             let around = client_environment::of_machine(options, chosen.engine, draft, counts)?;
             let walkable = read.report.walkable(*index, chosen.engine, &around);
             let mut target = walkable.map_err(not_followed)?.ok_or_else(nothing)?;
+            named_files::placed(&mut target);
             named_files::unseen(connection, &mut target);
             if connection.inside.is_none() {
                 let folder = Path::new(&connection.file).parent();
@@ -101,5 +102,9 @@ fn bare(connection: &Connection) -> Result<Result<Target, NotFollowed>, Failure>
     };
     let left_out = Environment::LeftOut;
     let around = client_environment::of_machine(options, engine, &connection.draft, left_out)?;
-    Ok(connection.target(engine, &around))
+    let mut target = connection.target(engine, &around);
+    if let Ok(target) = &mut target {
+        named_files::placed(target);
+    }
+    Ok(target)
 }

@@ -129,43 +129,56 @@ fn is_absent(defect: &Defect) -> bool {
     )
 }
 
-/// Where the files that the settings name are named, and where those that are not there lie
-/// now: below the folder of the settings, or the one in which the program is started.
+/// Says of what is wrong with a file that the settings name where they name it.
+pub(super) fn placed(target: &mut Target) {
+    for key in by_id(target.engine).spec.file_options {
+        let Some(path) = target.options.get(*key) else {
+            continue;
+        };
+        let Some(place) = target.origins.get(*key).and_then(place) else {
+            continue;
+        };
+        let shown_path = shown::path(path);
+        let of_file = |d: &&mut Defect| d.kind.is_of_files() && d.text.contains(&shown_path);
+        for defect in target.defects.iter_mut().filter(of_file) {
+            defect.place.get_or_insert_with(|| place.clone());
+        }
+    }
+}
+
+/// The place of a value in a file.
+pub(crate) fn place(origin: &Origin) -> Option<Place> {
+    let Origin::File {
+        file, line, column, ..
+    } = origin
+    else {
+        return None;
+    };
+    let nothing = Place {
+        excerpt: String::new(),
+        at: 0,
+        width: 1,
+        file: None,
+        line: None,
+        column: None,
+    };
+    Some(nothing.in_file(file, *line, *column))
+}
+
+/// Where the files that are not where the settings have them lie now: below the folder of the
+/// settings, or the one in which the program is started.
 pub(super) fn moved(target: &mut Target, folder: &Path) {
-    let options = by_id(target.engine).spec.file_options;
-    for key in options {
+    for key in by_id(target.engine).spec.file_options {
         let Some(path) = target.options.get(*key) else {
             continue;
         };
         let shown_path = shown::path(path);
-        let place = match target.origins.get(*key) {
-            Some(Origin::File {
-                file, line, column, ..
-            }) => Some((file.clone(), *line, *column)),
-            _ => None,
-        };
-        let now = || {
-            let started = Path::new(".");
-            beside(folder, path).or_else(|| beside(started, path).filter(|_| folder != started))
-        };
-        let of_file = |d: &&mut Defect| d.kind.is_of_files() && d.text.contains(&shown_path);
+        let of_file = |d: &&mut Defect| is_absent(d) && d.text.contains(&shown_path);
         for defect in target.defects.iter_mut().filter(of_file) {
-            if let Some((file, line, column)) = &place
-                && defect.place.is_none()
-            {
-                let nothing = Place {
-                    excerpt: String::new(),
-                    at: 0,
-                    width: 1,
-                    file: None,
-                    line: None,
-                    column: None,
-                };
-                defect.place = Some(nothing.in_file(file, *line, *column));
-            }
-            if is_absent(defect)
-                && let Some(now) = now()
-            {
+            let started = Path::new(".");
+            let there = beside(folder, path);
+            let now = there.or_else(|| beside(started, path).filter(|_| folder != started));
+            if let Some(now) = now {
                 let text = format!("; a file of that name lies at {now}");
                 defect.text.push_str(&text);
                 defect.expected = format!("write {now}, if it is the right one");

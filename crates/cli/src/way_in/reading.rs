@@ -157,6 +157,20 @@ pub(crate) fn read_with_neighbours(path: &Path) -> Result<Read, Failure> {
     Ok(finish(project, taken, looked_at, true))
 }
 
+/// Reads the texts of an archive, by their paths in it. Nothing of this process's environment
+/// counts.
+pub(crate) fn of_texts<'a>(texts: impl IntoIterator<Item = (&'a str, &'a [u8])>) -> Read {
+    let mut project = Project::of_program();
+    for (path, bytes) in texts {
+        project.add(path, bytes, None);
+    }
+    Read {
+        report: project.report(&ThisMachine::new()),
+        looked_at: LookedAt::default(),
+        paths: Vec::new(),
+    }
+}
+
 /// The environment of this process alone.
 pub(crate) fn environment() -> Read {
     finish(Project::default(), Vec::new(), LookedAt::default(), true)

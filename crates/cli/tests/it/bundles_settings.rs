@@ -116,7 +116,7 @@ fn paths_of_containers_are_those_of_their_volumes() {
         (
             "app.env",
             "broken",
-            "a file of that name lies at ./good/ca.pem",
+            "a file of that name lies at good/ca.pem",
         ),
     ] {
         let mut command = chronaxis(top);
@@ -133,5 +133,141 @@ fn paths_of_containers_are_those_of_their_volumes() {
             !text.contains("sslrootcert is"),
             "a container sees other paths: {text}"
         );
+    }
+}
+
+/// A look over settings tells what the files that they name are, and what is wrong with them.
+#[test]
+fn settings_know_the_files_that_they_name() {
+    if !has_openssl() {
+        return;
+    }
+    let office = office();
+    let top = office.path();
+    let url = "postgresql://purser@quay.osmary.example/sailings?sslmode=verify-full";
+    let files = |ca: &str, own: &str, key: &str| {
+        format!("SAILINGS_URL={url}&sslrootcert={ca}&sslcert={own}&sslkey={key}\n")
+    };
+    std::fs::copy(top.join("good/client.key"), top.join("good/open.key")).unwrap();
+    std::fs::copy(top.join("good/ca.pem"), top.join("good/no.key")).unwrap();
+    for (name, mode) in [("good/open.key", 0o644), ("good/no.key", 0o600)] {
+        let mode = std::fs::Permissions::from_mode(mode);
+        std::fs::set_permissions(top.join(name), mode).unwrap();
+    }
+    for (name, text, state, ids, words) in [
+        (
+            "fits.env",
+            files("good/ca.pem", "good/client.pem", "good/client.key"),
+            "working",
+            &[][..],
+            "belongs to the certificate in good/client.pem",
+        ),
+        (
+            "elsewhere.env",
+            files("/opt/before/ca.pem", "good/client.pem", "good/client.key"),
+            "working",
+            &["bundle-path-stale"],
+            "/opt/before/ca.pem is not on this machine; a file of that name lies at good/ca.pem",
+        ),
+        (
+            "swapped.env",
+            files("good/ca.pem", "good/client.pem", "good/no.key"),
+            "broken",
+            &["bundle-unreadable"],
+            "good/no.key holds no private key",
+        ),
+        (
+            "open.env",
+            files("good/ca.pem", "good/client.pem", "good/open.key"),
+            "broken",
+            &["bundle-permissions"],
+            "mode 0644",
+        ),
+        (
+            "abroad.env",
+            files(
+                "/opt/before/root.crt",
+                "/opt/before/own.crt",
+                "/opt/before/own.key",
+            ),
+            "working",
+            &[],
+            "\"lies_at\":null",
+        ),
+    ] {
+        std::fs::write(top.join(name), text).unwrap();
+        let mut command = chronaxis(top);
+        command
+            .current_dir(top)
+            .args(["settings", "--output", "json", name]);
+        let ran = finish(&mut command);
+        assert!(!ran.stdout.contains("PRIVATE KEY"), "{}", ran.stdout);
+        let survey: Value = serde_json::from_str(&ran.stdout).unwrap();
+        assert_eq!(survey["verdict"]["state"], state, "{name}: {survey:#}");
+        let found = survey["connections"][0]["findings"].as_array().unwrap();
+        let found: Vec<&str> = found.iter().map(|f| f["id"].as_str().unwrap()).collect();
+        let of_bundle: Vec<&str> = found
+            .into_iter()
+            .filter(|id| id.starts_with("bundle-") || id.starts_with("certificate-"))
+            .collect();
+        assert_eq!(of_bundle, ids, "{name}: {survey:#}");
+        assert!(survey.to_string().contains(words), "{name}: {survey:#}");
+    }
+}
+
+/// Names of connections in the other files of a bundle, in a folder and packed.
+#[test]
+fn names_in_other_files_of_a_bundle() {
+    if !has_openssl() {
+        return;
+    }
+    let office = office();
+    let top = office.path();
+    let services = "[sailings]\nhost=127.0.0.1\nport=9\nuser=purser\ndbname=sailings\nsslmode=verify-full\n\n[night]\nhost=127.0.0.1\nport=10\nuser=purser\ndbname=sailings\nsslmode=verify-full\n";
+    std::fs::write(top.join("good/pg_service.conf"), services).unwrap();
+    std::fs::write(
+        top.join("good/bundle.toml"),
+        "[bundle]\nauthorities = \"ca.pem\"\n\n[alias.day]\ntarget = \"postgresql://127.0.0.1:11/sailings?sslmode=verify-full\"\n",
+    )
+    .unwrap();
+    let packed = std::process::Command::new("tar")
+        .current_dir(top)
+        .args(["czf", "good.tgz", "-C", "good", "."])
+        .status();
+    assert!(packed.unwrap().success());
+    let ask = |args: &[&str]| {
+        let mut command = chronaxis(top);
+        command.current_dir(top).args(args);
+        finish(&mut command)
+    };
+    for path in ["good", "good.tgz"] {
+        let document: Value =
+            serde_json::from_str(&ask(&["bundle", path, "--output", "json"]).stdout).unwrap();
+        let names: Vec<&str> = document["aliases"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .map(|a| a["name"].as_str().unwrap())
+            .collect();
+        assert_eq!(names, ["day", "sailings", "night"], "{path}: {document:#}");
+        for (name, port) in [("day", 11), ("sailings", 9), ("night", 10)] {
+            let target = format!("{path}#{name}");
+            let case = ask(&["diagnose", "--until", "bundle", "--output", "json", &target]).case();
+            assert_eq!(
+                case["target"]["ends"][0]["port"], port,
+                "{target}: {case:#}"
+            );
+            assert_eq!(case["verdict"]["state"], "working", "{target}: {case:#}");
+            let text = case["also_found"].to_string();
+            assert!(!text.contains("sources-disagree"), "{target}: {text}");
+        }
+        let target = format!("{path}#morning");
+        let case = ask(&["diagnose", "--output", "json", &target]).case();
+        assert_eq!(case["verdict"]["cause"], "bundle-alias-unknown");
+        let text = case.to_string();
+        assert!(text.contains("day, sailings, night"), "{case:#}");
+        assert!(!text.contains("beyond-us"), "{case:#}");
+        let next = case["verdict"]["next_test"]["command"].as_str().unwrap();
+        assert!(next.contains("#morning"), "{next}");
     }
 }

@@ -54,6 +54,7 @@ pub struct Again {
     /// What says which target: one word, as a rule.
     pub target: Vec<String>,
     /// Whether the word names a file or the environment: what is mended is mended there.
+    #[serde(skip_serializing_if = "std::ops::Not::not", default)]
     pub lasting: bool,
 }
 

@@ -98,9 +98,10 @@ pub(super) fn collect(
     }
     if let Some(found) = engine_untold(evidence, judgement) {
         out.push(found);
-    } else if let Some(limit) = by_id(evidence.target.engine)
-        .protocol
-        .unspoken(evidence.target)
+    } else if cause != Some(CauseId::BundleAliasUnknown)
+        && let Some(limit) = by_id(evidence.target.engine)
+            .protocol
+            .unspoken(evidence.target)
     {
         let layer = by_id(evidence.target.engine)
             .protocol

@@ -4,6 +4,7 @@ use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::Fact;
 use chronaxis_model::layer::Layer;
 use chronaxis_model::secret::Blemish;
+use chronaxis_model::settings::DefectKind;
 use chronaxis_model::shell;
 
 use super::described::{again, again_with, engine};
@@ -113,6 +114,11 @@ pub(super) fn for_untold(evidence: Evidence<'_>, status: Status) -> Option<NextT
     let layer = status.untold?;
     let no_password = status.symptom == Some(Symptom::LoginNoPassword);
     let (question, what, command) = match layer {
+        Layer::Settings if is_beyond(evidence) => (
+            "unread-file",
+            "Name a copy of the file in a form that this program reads, or connect once with the program itself.",
+            again(evidence),
+        ),
         Layer::Settings => (
             "unknown-value",
             "Set the variable here as it is set where the program runs, or run this there.",
@@ -144,6 +150,14 @@ pub(super) fn for_untold(evidence: Evidence<'_>, status: Status) -> Option<NextT
         what: what.to_owned(),
         command: (no_password || withheld_in_clear(evidence) || layer == Layer::Settings)
             .then_some(command),
+    })
+}
+
+/// Whether a file is in a form that is not read here.
+fn is_beyond(evidence: Evidence<'_>) -> bool {
+    evidence.facts().any(|(_, fact)| match fact {
+        Fact::SettingDefect(d) => d.stops && d.kind == DefectKind::FileBeyond,
+        _ => false,
     })
 }
 

@@ -256,7 +256,9 @@ impl Defect {
     /// Whether it stops a client before it dials: one of a file may stop it later, or not at
     /// all ([`crate::certificate::TlsPolicy::stopped_late`]).
     pub fn stops_dialling(&self, stopped_late: bool) -> bool {
-        self.stops && !(stopped_late && self.kind.is_of_files())
+        // Of what is beyond this program nobody here knows whether it stops the client.
+        let late = stopped_late && self.kind != DefectKind::FileBeyond;
+        self.stops && !(late && self.kind.is_of_files())
     }
 
     /// The cause or caution of the catalogue that it is.

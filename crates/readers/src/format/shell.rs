@@ -15,6 +15,8 @@ pub(super) fn read(text: &Text) -> Parsed {
             .iter()
             .find(|w| bare.starts_with(**w))
             .map_or(0, |w| w.len());
+        let after = bare.get(lead..).unwrap_or_default();
+        let lead = lead + after.len() - after.trim_start().len();
         let mut at = start + (line.len() - bare.len()) + lead;
         let over = start + line.len();
         // Several assignments may stand side by side.

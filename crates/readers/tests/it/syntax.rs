@@ -85,7 +85,7 @@ fn environment_files() {
 #[test]
 fn shell_files() {
     let around = |value: &str| {
-        format!("PIER=north\nexport PGDATABASE=a PGX=b\nPGUSER=c\nPGHOST={value}\necho $PGHOST\n")
+        format!("PIER=north\nexport  PGDATABASE=a PGX=b\nPGUSER=c\nPGHOST={value}\necho $PGHOST\n")
     };
     check(
         "start.sh",
@@ -106,7 +106,10 @@ fn shell_files() {
             ("$(hostname)", unknown()),
             ("`hostname`", unknown()),
             ("\"$(hostname)\"", unknown()),
-            ("quay; PGHOST=jetty", is("quay")),
+            ("quay; PGHOST=jetty", is("jetty")),
+            ("quay PGX=1 PGHOST='jetty'", is("jetty")),
+            ("quay # PGHOST=jetty", is("quay")),
+            ("quay; echo PGHOST=jetty", is("quay")),
         ],
     );
 }

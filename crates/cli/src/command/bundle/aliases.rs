@@ -3,36 +3,24 @@
 
 use std::path::Path;
 
-use chronaxis_bundle::item::Bundle;
 use chronaxis_diagnosis::bundle::ShownAlias;
 use chronaxis_engines::title;
 use chronaxis_model::redact::visible;
 use chronaxis_model::shown;
 use chronaxis_readers::Connection;
 
-use crate::way_in::reading;
+use crate::bundles::Loaded;
+use crate::way_in::bundle_alias::{is_named, others};
 
-/// The connections that the files of a folder describe; the manifest's own are told by itself.
-pub(super) fn of_files(top: &Path, bundle: &Bundle) -> Vec<ShownAlias> {
-    let Ok(read) = reading::read(&[top.to_owned()], true, false) else {
-        return Vec::new();
-    };
-    let manifests: Vec<&str> = bundle
-        .files
-        .iter()
-        .filter(|f| f.manifest.is_some())
-        .map(|f| f.path.as_str())
+/// The connections that the other files of a bundle describe; the manifest's own are told by
+/// itself.
+pub(super) fn of_files(top: &Path, loaded: &Loaded) -> Vec<ShownAlias> {
+    let described = others(top, loaded);
+    let connections = described.iter().flat_map(|d| &d.report.connections);
+    let connections: Vec<&Connection> = connections
+        .filter(|c| is_named(c, top, &loaded.bundle))
         .collect();
-    let of_manifest = |c: &&Connection| {
-        let path = Path::new(&c.file);
-        let inner = path.strip_prefix(top).unwrap_or(path);
-        manifests.iter().any(|m| Path::new(m) == inner)
-    };
-    let connections = read.report.connections.iter();
-    connections
-        .filter(|c| !c.name.is_empty() && !of_manifest(c))
-        .map(alias)
-        .collect()
+    connections.into_iter().map(alias).collect()
 }
 
 fn alias(connection: &Connection) -> ShownAlias {

@@ -7,17 +7,16 @@ use chronaxis_bundle::chain::together;
 use chronaxis_bundle::findings::findings;
 use chronaxis_bundle::item::Bundle;
 use chronaxis_bundle::uses::uses;
-use chronaxis_diagnosis::bundle::item;
+use chronaxis_diagnosis::bundle::{ShownItem, item};
 use chronaxis_diagnosis::survey::{Finding, NamedFile};
 use chronaxis_model::found::{CauseId, FindingId, Warning};
-use chronaxis_model::settings::{Field, Place, Weight};
+use chronaxis_model::settings::{Field, Weight};
 use chronaxis_model::shown;
-use chronaxis_model::sourced::Origin;
 use chronaxis_readers::Connection;
 use chronaxis_tls::ByRing;
 
 use crate::bundles;
-use crate::way_in::named_files::{Named, beside, named};
+use crate::way_in::named_files::{Named, beside, named, place};
 
 /// More things than these in a file are counted.
 const MOST: usize = 3;
@@ -52,11 +51,9 @@ pub(super) fn of(connection: &Connection) -> (Vec<NamedFile>, Vec<Finding>) {
         let Some(index) = all.files.iter().position(at) else {
             continue;
         };
-        let objects = item(&all, &together, index).map_or_else(Vec::new, |i| i.objects);
-        file.holds = match objects.len() {
-            many if many > MOST => vec![format!("{many} certificates and other parts")],
-            _ => objects.into_iter().map(|o| o.text).collect(),
-        };
+        if let Some(item) = item(&all, &together, index) {
+            file.holds = holds(item);
+        }
     }
     let now = jiff::Timestamp::now().as_second();
     let uses = uses(&all, &together, now);
@@ -75,6 +72,18 @@ pub(super) fn of(connection: &Connection) -> (Vec<NamedFile>, Vec<Finding>) {
         })
     }));
     (shown_files, found)
+}
+
+/// What stands in a file, in words.
+fn holds(item: ShownItem) -> Vec<String> {
+    let is_store = item.content.contains("keystore") || item.content == "pkcs12";
+    let mut out: Vec<String> = is_store.then_some(item.title).into_iter().collect();
+    out.extend(item.locked.map(|_| "locked".to_owned()));
+    match item.objects.len() {
+        many if many > MOST => out.push(format!("{many} certificates and other parts")),
+        _ => out.extend(item.objects.into_iter().map(|o| o.text)),
+    }
+    out
 }
 
 /// What counts for whoever reads the files: their dates and their strength. The rest is for the
@@ -117,20 +126,6 @@ fn moved(connection: &Connection, one: &Named) -> Option<Finding> {
     };
     let now = beside(folder, path)?;
     let told = connection.draft.value(one.option)?;
-    let nothing = Place {
-        excerpt: String::new(),
-        at: 0,
-        width: 1,
-        file: None,
-        line: None,
-        column: None,
-    };
-    let place = match &told.origin {
-        Origin::File {
-            file, line, column, ..
-        } => Some(nothing.in_file(file, *line, *column)),
-        _ => None,
-    };
     Some(Finding {
         id: CauseId::BundlePathStale.into(),
         weight: Weight::Caution,
@@ -140,7 +135,7 @@ fn moved(connection: &Connection, one: &Named) -> Option<Finding> {
             shown::path(path)
         ),
         expected: format!("{now}, if the program runs here"),
-        place,
+        place: place(&told.origin),
         mended: None,
     })
 }
