@@ -16,9 +16,9 @@ use chronaxis_readers::bundle::{
 use nix::unistd::geteuid;
 use zeroize::Zeroizing;
 
-use crate::archive::{self, Entry, Kind};
 use crate::error::Failure;
 use crate::input;
+use chronaxis_archive::{Entry, Kind};
 
 /// The variable that may hold the passphrase.
 const PASSPHRASE_VARIABLE: &str = "CHRONAXIS_PASSPHRASE";
@@ -91,7 +91,7 @@ pub(crate) fn load(
     let mut opened = fs::File::open(path).map_err(failure)?;
     let mut head = [0u8; 512];
     let read = opened.read(&mut head).map_err(failure)?;
-    match archive::kind(head.get(..read).unwrap_or_default()) {
+    match chronaxis_archive::kind(head.get(..read).unwrap_or_default()) {
         Some(kind) => {
             opened.seek(SeekFrom::Start(0)).map_err(failure)?;
             Ok(archived(kind, &mut opened, found.len(), keyring))
@@ -126,7 +126,7 @@ pub(crate) fn is_archive(path: &Path) -> bool {
     let is_file = fs::metadata(path).is_ok_and(|m| m.is_file());
     let read = is_file.then(|| fs::File::open(path).and_then(|mut f| f.read(&mut head)));
     match read {
-        Some(Ok(read)) => archive::kind(head.get(..read).unwrap_or_default()).is_some(),
+        Some(Ok(read)) => chronaxis_archive::kind(head.get(..read).unwrap_or_default()).is_some(),
         _ => false,
     }
 }
@@ -204,7 +204,7 @@ impl<'a> Kept<'a> {
 fn archived(kind: Kind, opened: &mut fs::File, size: u64, keyring: Keyring<'_>) -> Loaded {
     let mut kept = Kept::new(keyring);
     kept.texts_left = MOST_OF_TEXTS;
-    let ended = archive::read(kind, opened, size, &mut |entry| match entry {
+    let ended = chronaxis_archive::read(kind, opened, size, &mut |entry| match entry {
         Entry::File {
             path,
             size,

@@ -4,9 +4,9 @@
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
 use chronaxis_bundle::item::{Content, File, Locked, What};
-use chronaxis_bundle::key::{self, Belongs, PrivateKey};
+use chronaxis_bundle::key::{Belongs, PrivateKey};
 use chronaxis_engines::{Encoding, Shut};
-use chronaxis_model::certificate::{self, Certificate};
+use chronaxis_model::certificate::Certificate;
 use chronaxis_model::secret::Secret;
 use chronaxis_readers::bundle::{Keyring, Source, file};
 use chronaxis_tls::ByRing;
@@ -57,17 +57,6 @@ pub(crate) struct Seen {
     pub(crate) opened: bool,
     /// What a keystore calls its key.
     pub(crate) entry: Option<String>,
-}
-
-/// Whether a private key belongs to a certificate.
-pub(crate) fn belongs(certificate: &[u8], private: &[u8]) -> Option<bool> {
-    let certificate = certificate::read(certificate).ok()?;
-    let private = key::read(private).ok()?;
-    match private.belongs_to(&certificate, &ByRing) {
-        Belongs::Yes => Some(true),
-        Belongs::No => Some(false),
-        Belongs::Unknown => None,
-    }
 }
 
 /// Looks into the bytes of a file of certificates.

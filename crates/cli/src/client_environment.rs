@@ -115,7 +115,7 @@ pub(crate) fn of_machine(
         };
         Sourced::new(Secret::new(text), origin)
     });
-    around.belongs = Some(certificate_text::belongs);
+    around.belongs = Some(chronaxis_tls::belongs);
     let account = own_account();
     around.home = std::env::var("HOME")
         .ok()

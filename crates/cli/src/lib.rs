@@ -3,7 +3,6 @@
 //! A library only so that the man pages, the completions and the reference can be made
 //! from the same definitions; nothing here is meant for other programs.
 
-mod archive;
 mod args;
 mod bundles;
 mod certificate_text;

@@ -10,7 +10,6 @@ pub(crate) mod bundled;
 pub(crate) mod complete;
 pub(crate) mod draft;
 pub(crate) mod engine;
-mod expired;
 pub(crate) mod named_files;
 pub(crate) mod reading;
 pub(crate) mod request;
@@ -139,7 +138,9 @@ impl Way<'_> {
         let mut target = complete::target(&described, chosen, options, number)?;
         match material {
             Some(material) => material.judge(&mut target),
-            None => expired::note(&mut target, jiff::Timestamp::now().as_second()),
+            None => {
+                chronaxis_engines::note_past_dates(&mut target, jiff::Timestamp::now().as_second());
+            }
         }
         let again = again::of(self.args, &described, &target);
         Ok(Wanted { target, again })

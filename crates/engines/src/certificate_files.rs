@@ -297,8 +297,12 @@ impl<'a> CertificateFiles<'a> {
             PemTrouble::Damaged => format!("{path} is damaged"),
             PemTrouble::Encrypted => format!("{path} is locked with a passphrase"),
         };
+        let kind = match trouble {
+            PemTrouble::Encrypted => DefectKind::FileLocked,
+            _ => DefectKind::FileUnusable,
+        };
         let expected = format!("{what} in PEM form, not locked");
-        self.note(DefectKind::FileUnusable, text, &expected);
+        self.note(kind, text, &expected);
     }
 
     fn note(&mut self, kind: DefectKind, text: String, expected: &str) {

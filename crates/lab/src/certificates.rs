@@ -144,12 +144,15 @@ impl Office {
         })
     }
 
-    fn client(&self, strange: bool) -> Result<CertificateFiles, rcgen::Error> {
+    fn client(&self, strange: bool, late: bool) -> Result<CertificateFiles, rcgen::Error> {
         let mut params = CertificateParams::default();
         params.distinguished_name = name("Osmary Ferries", "purser");
         params.extended_key_usages = vec![ExtendedKeyUsagePurpose::ClientAuth];
         params.not_before = date_time_ymd(2020, 1, 1);
-        params.not_after = date_time_ymd(2049, 12, 31);
+        params.not_after = match late {
+            true => date_time_ymd(2026, 9, 1),
+            false => date_time_ymd(2049, 12, 31),
+        };
         let by = if strange { &self.strange } else { &self.issuer };
         let (_, key, der) = signed(params, Some(by))?;
         let mut chain = vec![der];
@@ -193,8 +196,16 @@ pub fn of_server(kind: CertificateKind) -> CertificateFiles {
 
 /// A client's papers; `strange` are issued by an authority that the servers do not trust.
 pub fn of_client(strange: bool) -> CertificateFiles {
-    made(|office| office.client(strange))
+    made(|office| office.client(strange, false))
 }
+
+/// A client's papers that are past their last day.
+fn of_late_client() -> CertificateFiles {
+    made(|office| office.client(false, true))
+}
+
+/// A key that a passphrase locks which nobody knows.
+const LOCKED: &str = include_str!("locked-key.pem");
 
 fn made(make: impl Fn(&Office) -> Result<CertificateFiles, rcgen::Error>) -> CertificateFiles {
     let none = CertificateFiles {
@@ -221,13 +232,16 @@ pub fn strange_der() -> Vec<u8> {
 
 /// The files of a client at Osmary Ferries, by their names in its folder.
 pub fn files() -> Vec<(&'static str, String)> {
-    let (own, strange) = (of_client(false), of_client(true));
+    let (own, strange, late) = (of_client(false), of_client(true), of_late_client());
     vec![
         ("authority.pem", pem("CERTIFICATE", &[authority_der()])),
         ("purser.pem", pem("CERTIFICATE", &own.chain)),
         ("purser-key.pem", pem("PRIVATE KEY", &[own.key])),
         ("stowaway.pem", pem("CERTIFICATE", &strange.chain)),
         ("stowaway-key.pem", pem("PRIVATE KEY", &[strange.key])),
+        ("late.pem", pem("CERTIFICATE", &late.chain)),
+        ("late-key.pem", pem("PRIVATE KEY", &[late.key])),
+        ("locked-key.pem", LOCKED.to_owned()),
         ("empty.pem", String::new()),
     ]
 }

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use chronaxis_allowlist::chain::Lists;
 use chronaxis_diagnosis::judge::Scope;
 use chronaxis_diagnosis::verdict::State;
-use chronaxis_engines::{ClientEnvironment, FileSeen, by_id, recognise};
+use chronaxis_engines::{ClientEnvironment, FileSeen, by_id, note_past_dates, recognise};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::target::Target;
 use chronaxis_readers::allowlist::{self, Chain, Reading};
@@ -77,6 +77,9 @@ impl Machine for Bare {
 /// The day on which the scenes' lists are asked.
 const DAY: Date = jiff::civil::date(2026, 11, 29);
 
+/// The same day in seconds of Unix time.
+const NOW: i64 = 1_795_910_400;
+
 /// The nominal port of most scenes: PostgreSQL's. Those of other engines have their own.
 pub const PORT: u16 = 5432;
 
@@ -128,10 +131,13 @@ impl Scene {
             return self.read_files(port);
         }
         let read = recognise(&self.text(port, FOLDER), None, None).map_err(|e| e.to_string())?;
-        read.engine
+        let target = read
+            .engine
             .strings
-            .complete(read.draft, &self.surroundings())
-            .map_err(|e| e.to_string())
+            .complete(read.draft, &self.surroundings());
+        let mut target = target.map_err(|e| e.to_string())?;
+        note_past_dates(&mut target, NOW);
+        Ok(target)
     }
 
     /// The text of one of its files, with this port.
@@ -162,6 +168,7 @@ impl Scene {
             os_user: Some("deckhand".to_owned()),
             socket_folder: "/run/osmary".to_owned(),
             files: self.files(),
+            belongs: Some(chronaxis_tls::belongs),
             ..ClientEnvironment::default()
         }
     }

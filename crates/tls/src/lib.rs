@@ -15,3 +15,4 @@ mod tools;
 
 pub use encrypted::{EncryptedConversation, Step};
 pub use signatures::ByRing;
+pub use tools::belongs;

@@ -1,7 +1,9 @@
 //! Proofs and locks of bundles: which private key belongs to which public one, by ring;
 //! keystores and locked keys, by the packages for them.
 
+use chronaxis_bundle::key::{self, Belongs};
 use chronaxis_bundle::tools::{Opened, Shut, Tools};
+use chronaxis_model::certificate;
 use chronaxis_model::secret::Secret;
 use p12_keystore::Pkcs12Archive;
 use p12_keystore::error::Error as KeystoreError;
@@ -77,6 +79,17 @@ impl Tools for ByRing {
         // What a wrong passphrase makes of it is noise, and no key.
         let opened = opened.map_err(|_| Shut::Passphrase)?;
         Ok(Zeroizing::new(opened.as_bytes().to_vec()))
+    }
+}
+
+/// Whether a private key belongs to a certificate, both in DER; nothing where that cannot be told.
+pub fn belongs(certificate: &[u8], private: &[u8]) -> Option<bool> {
+    let certificate = certificate::read(certificate).ok()?;
+    let private = key::read(private).ok()?;
+    match private.belongs_to(&certificate, &ByRing) {
+        Belongs::Yes => Some(true),
+        Belongs::No => Some(false),
+        Belongs::Unknown => None,
     }
 }
 

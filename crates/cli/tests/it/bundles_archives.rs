@@ -47,6 +47,19 @@ fn hostile_archives() {
         &inner.join("twice.tar"),
         &[("ca.pem", b'0', b"x"), ("./ca.pem", b'0', b"y")],
     );
+    let script = "import warnings, zipfile
+warnings.simplefilter('ignore')
+with zipfile.ZipFile('twice.zip', 'w') as z:
+    z.writestr('ca.pem', 'x')
+    z.writestr('ca.pem', 'y')
+with zipfile.ZipFile('up.zip', 'w') as z:
+    z.writestr('../../up.pem', 'x')
+";
+    let made = Command::new("python3")
+        .current_dir(&inner)
+        .args(["-c", script])
+        .status();
+    assert!(made.unwrap().success());
     let many: Vec<(String, u8)> = (0..12_000).map(|n| (format!("{n}.pem"), b'0')).collect();
     let many: Vec<(&str, u8, &[u8])> = many
         .iter()
@@ -83,6 +96,8 @@ fn hostile_archives() {
         ("link.tar", "it is a link"),
         ("hard.tar", "it is a link"),
         ("twice.tar", "another entry with this path"),
+        ("twice.zip", "another entry with this path"),
+        ("up.zip", "leads out of the archive"),
         ("many.tar", "more than 10000 entries"),
         ("bomb.tgz", "times its size"),
     ] {
@@ -105,7 +120,7 @@ fn hostile_archives() {
         .unwrap()
         .chain(std::fs::read_dir(&inner).unwrap())
         .map(|e| e.unwrap().file_name().into_string().unwrap())
-        .filter(|n| n != "in" && !n.ends_with(".tar") && !n.ends_with(".tgz"))
+        .filter(|n| n != "in" && ![".tar", ".tgz", ".zip"].iter().any(|end| n.ends_with(end)))
         .collect();
     assert!(left.is_empty(), "{left:?}");
 }

@@ -369,6 +369,48 @@ fn clients() -> Vec<Scene> {
                 counts(0, 1, 0, 0),
             ),
         ),
+        with(
+            own("late"),
+            here(
+                "client-paper-expired",
+                "the client's certificate is past its last day",
+                needed(),
+                broken("bundle-expired", "tls/alert"),
+                counts(0, 2, 0, 0),
+            ),
+        ),
+        with(
+            checking("&sslcert={papers}/purser.pem&sslkey={papers}/stowaway-key.pem"),
+            here(
+                "key-of-another",
+                "the client's key does not belong to its certificate",
+                needed(),
+                broken("bundle-key-mismatch", "bundle/key-mismatch"),
+                counts(0, 1, 0, 0),
+            ),
+        ),
+        with(
+            checking("&sslcert={papers}/purser.pem&sslkey={papers}/locked-key.pem"),
+            here(
+                "key-locked",
+                "the client's key is locked, and the settings give no passphrase",
+                needed(),
+                broken("bundle-passphrase-wrong", "bundle/passphrase-wrong"),
+                counts(0, 1, 0, 0),
+            ),
+        ),
+        with(
+            format!(
+                "jdbc:postgresql://127.0.0.1:{{port}}/sailings?user=purser&password={PASSWORD}&sslmode=verify-full&sslrootcert={{papers}}/authority.pem&sslcert={{papers}}/purser.pem&sslkey={{papers}}/purser-key.pem"
+            ),
+            here(
+                "key-in-another-form",
+                "the driver for Java is given a key in PEM, which it does not read",
+                needed(),
+                broken("bundle-unreadable", "bundle/unreadable"),
+                counts(0, 1, 0, 0),
+            ),
+        ),
         Scene {
             target: "tls://127.0.0.1:{port}".to_owned(),
             ..here(

@@ -13,13 +13,13 @@ use chronaxis_readers::bundle::{Keyring, Moved, Source, file, moved};
 use chronaxis_tls::ByRing;
 use zeroize::Zeroizing;
 
-use crate::archive::{self, Entry};
 use crate::args;
 use crate::bundles;
 use crate::delivery;
 use crate::echo;
 use crate::error::Failure;
 use crate::render;
+use chronaxis_archive::Entry;
 
 /// A file that is to be written.
 struct Part {
@@ -143,7 +143,7 @@ fn plan(args: &args::Bundle, target: &Path) -> Result<Plan, Failure> {
         tools: &ByRing,
         passphrase: None,
     };
-    let read = archive::read(kind, &mut opened, size, &mut |entry| {
+    let read = chronaxis_archive::read(kind, &mut opened, size, &mut |entry| {
         if let Entry::File {
             path,
             bytes: Some(bytes),

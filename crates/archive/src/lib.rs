@@ -1,18 +1,21 @@
 //! Archives: `.zip`, `.tar`, `.tar.gz`, read entry by entry, within bounds. Nothing is
 //! written here.
 
+mod tar;
+mod zip;
+
 use std::io::{Read, Seek, SeekFrom};
 
-use chronaxis_readers::bundle::{LARGEST_PART, MOST_FILES};
+use chronaxis_bundle::bounds::{LARGEST_PART, MOST_FILES};
 use flate2::read::MultiGzDecoder;
 use zeroize::Zeroizing;
 
 /// Most bytes that an archive may hold once it is unpacked.
-pub(crate) const MOST_UNPACKED: u64 = 512 * 1024 * 1024;
+pub const MOST_UNPACKED: u64 = 512 * 1024 * 1024;
 
 /// How many times its own size an archive may hold: text of certificates shrinks to some
 /// 60 %, and nothing of use beyond a hundredth.
-pub(crate) const MOST_RATIO: u64 = 200;
+pub const MOST_RATIO: u64 = 200;
 
 /// Bytes that are no reason for suspicion whatever the ratio.
 const SMALL: u64 = 4 * 1024 * 1024;
@@ -22,7 +25,7 @@ const LONGEST_PATH: usize = 1024;
 
 /// A kind of archive.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) enum Kind {
+pub enum Kind {
     /// `.zip`.
     Zip,
     /// `.tar`.
@@ -33,7 +36,7 @@ pub(crate) enum Kind {
 
 impl Kind {
     /// Its name.
-    pub(crate) fn as_str(self) -> &'static str {
+    pub fn as_str(self) -> &'static str {
         match self {
             Kind::Zip => "zip",
             Kind::Tar => "tar",
@@ -44,7 +47,7 @@ impl Kind {
 
 /// Why an entry is not taken.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) enum Refused {
+pub enum Refused {
     /// Its path leads out of the archive.
     Outside,
     /// It is a link.
@@ -61,12 +64,12 @@ pub(crate) enum Refused {
 
 impl Refused {
     /// Whether it is one that a bundle never has, and that harms whoever unpacks it.
-    pub(crate) fn is_hostile(self) -> bool {
+    pub fn is_hostile(self) -> bool {
         matches!(self, Refused::Outside | Refused::Special | Refused::Path)
     }
 
     /// Why, in words.
-    pub(crate) fn as_str(self) -> &'static str {
+    pub fn as_str(self) -> &'static str {
         match self {
             Refused::Outside => "its path leads out of the archive",
             Refused::Link => "it is a link",
@@ -79,7 +82,7 @@ impl Refused {
 }
 
 /// An entry of an archive.
-pub(crate) enum Entry {
+pub enum Entry {
     /// A file; without its bytes where it is too large to be a part of a bundle.
     File {
         /// Its path.
@@ -102,7 +105,7 @@ pub(crate) enum Entry {
 
 /// Why an archive cannot be read to its end.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub(crate) enum Trouble {
+pub enum Trouble {
     /// It is damaged or cut off.
     Damaged(&'static str),
     /// It holds more than it may.
@@ -119,12 +122,12 @@ impl std::fmt::Display for Trouble {
 }
 
 /// What can be read and wound back.
-pub(crate) trait Source: Read + Seek {}
+pub trait Source: Read + Seek {}
 
 impl<T: Read + Seek> Source for T {}
 
 /// Which kind an archive is, by its first bytes; nothing where it is none.
-pub(crate) fn kind(head: &[u8]) -> Option<Kind> {
+pub fn kind(head: &[u8]) -> Option<Kind> {
     if head.starts_with(b"PK\x03\x04") || head.starts_with(b"PK\x05\x06") {
         Some(Kind::Zip)
     } else if head.starts_with(b"\x1f\x8b") {
@@ -263,7 +266,7 @@ fn hand_on(
 ///
 /// # Errors
 /// Says what is wrong with the archive; what was handed on until then stands.
-pub(crate) fn read(
+pub fn read(
     kind: Kind,
     mut source: &mut dyn Source,
     packed: u64,
@@ -273,81 +276,8 @@ pub(crate) fn read(
     let wound = source.seek(SeekFrom::Start(0));
     wound.map_err(|_| Trouble::Damaged("the archive cannot be read from its beginning"))?;
     match kind {
-        Kind::Zip => zip(source, &mut budget, take),
-        Kind::Tar => tar(&mut source, &mut budget, take),
-        Kind::TarGz => tar(&mut MultiGzDecoder::new(source), &mut budget, take),
+        Kind::Zip => zip::read(source, &mut budget, take),
+        Kind::Tar => tar::read(&mut source, &mut budget, take),
+        Kind::TarGz => tar::read(&mut MultiGzDecoder::new(source), &mut budget, take),
     }
-}
-
-fn zip(
-    source: &mut dyn Source,
-    budget: &mut Budget,
-    take: &mut dyn FnMut(Entry),
-) -> Result<(), Trouble> {
-    const DAMAGED: Trouble = Trouble::Damaged("the zip archive is damaged, or cut off");
-    let mut archive = zip::ZipArchive::new(source).map_err(|_| DAMAGED)?;
-    for index in 0..archive.len() {
-        budget.entry()?;
-        let raw = archive.by_index_raw(index).map_err(|_| DAMAGED)?;
-        let path = raw.name_raw().to_vec();
-        let mode = raw.unix_mode();
-        let (folder, link, locked) = (raw.is_dir(), raw.is_symlink(), raw.encrypted());
-        drop(raw);
-        if folder {
-            continue;
-        }
-        // The kind of a file in Unix modes: 8 is a regular one, 0 is not told.
-        let special = mode.is_some_and(|m| !matches!(m >> 12, 0 | 8));
-        let refused = match (link, special, locked) {
-            (true, ..) => Some(Refused::Link),
-            (_, true, _) => Some(Refused::Special),
-            (.., true) => Some(Refused::Locked),
-            _ => None,
-        };
-        let header = Header {
-            path: &path,
-            mode: mode.map(|m| m & 0o7777),
-            refused,
-        };
-        match refused {
-            Some(_) => hand_on(&header, &mut std::io::empty(), budget, take)?,
-            None => {
-                let mut body = archive.by_index(index).map_err(|_| DAMAGED)?;
-                hand_on(&header, &mut body, budget, take)?;
-            }
-        }
-    }
-    Ok(())
-}
-
-fn tar(
-    source: &mut dyn Read,
-    budget: &mut Budget,
-    take: &mut dyn FnMut(Entry),
-) -> Result<(), Trouble> {
-    const DAMAGED: Trouble = Trouble::Damaged("the tar archive is damaged, or cut off");
-    let mut archive = tar::Archive::new(source);
-    for entry in archive.entries().map_err(|_| DAMAGED)? {
-        budget.entry()?;
-        let mut entry = entry.map_err(|_| DAMAGED)?;
-        let kind = entry.header().entry_type();
-        if kind.is_dir() {
-            continue;
-        }
-        let refused = if kind.is_symlink() || kind.is_hard_link() {
-            Some(Refused::Link)
-        } else if kind.is_file() || kind.is_contiguous() {
-            None
-        } else {
-            Some(Refused::Special)
-        };
-        let path = entry.path_bytes().into_owned();
-        let header = Header {
-            path: &path,
-            mode: entry.header().mode().ok().map(|m| m & 0o7777),
-            refused,
-        };
-        hand_on(&header, &mut entry, budget, take)?;
-    }
-    Ok(())
 }

@@ -1,18 +1,20 @@
 //! Certificates past their dates in the files that settings name. No client looks at the date of
 //! its own certificate: the server refuses it, without saying why.
 
-use chronaxis_engines::by_id;
 use chronaxis_model::certificate::{self, Trusted, day};
 use chronaxis_model::redact::visible;
 use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::shown;
 use chronaxis_model::target::Target;
 
+use crate::registry::by_id;
+
 /// Seconds of a day.
 const DAY: i64 = 86_400;
 
-/// Notes what is past its date; `now` in seconds of Unix time.
-pub(super) fn note(target: &mut Target, now: i64) {
+/// Notes of the files that the settings of a target name what is past its date; `now` in seconds
+/// of Unix time.
+pub fn note_past_dates(target: &mut Target, now: i64) {
     let shown = target.shown();
     let files = by_id(target.engine).strings.tls_files(&shown);
     let mut found = Vec::new();
