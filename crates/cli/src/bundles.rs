@@ -305,13 +305,13 @@ fn one(
         return;
     };
     if linked.file_type().is_symlink() {
-        // A link is followed within the bundle alone.
+        // Programs that renew certificates keep the files elsewhere, and links to them here. A
+        // link to a folder is not followed: it may lead anywhere.
         let inside = fs::canonicalize(path).is_ok_and(|to| to.starts_with(real));
-        if !inside || fs::metadata(path).is_ok_and(|m| m.is_dir()) {
+        if !fs::metadata(path).is_ok_and(|m| m.is_file()) {
             if !inside {
-                kept.left_out.push(format!(
-                    "{name}: a link that leads out of the bundle, or nowhere"
-                ));
+                kept.left_out
+                    .push(format!("{name}: a link that leads to no file"));
             }
             return;
         }

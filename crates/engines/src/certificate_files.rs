@@ -283,7 +283,12 @@ impl<'a> CertificateFiles<'a> {
                 true => DefectKind::FileElsewhere,
                 false => DefectKind::FileMissing,
             };
-            let text = format!("the file with {what} is not there: {}", shown::path(path));
+            let folder = self.around.files.iter().any(|f| f.path == path);
+            let path = shown::path(path);
+            let text = match folder {
+                true => format!("{path} is a folder, and the file with {what} is wanted"),
+                false => format!("the file with {what} is not there: {path}"),
+            };
             self.note(kind, text, "a file that can be read");
         }
         found

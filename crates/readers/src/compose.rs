@@ -20,6 +20,29 @@ pub(crate) struct Published {
     pub(crate) at: std::ops::Range<usize>,
 }
 
+/// A secret or a configuration as a service names it.
+#[derive(Clone, Debug)]
+struct Given {
+    /// Which of the two: the key under which the composition defines it.
+    kind: &'static str,
+    /// Its name there.
+    name: String,
+    /// Where it lies inside, where that is said.
+    target: Option<String>,
+}
+
+impl Given {
+    /// Where it lies inside (Compose Specification, "Services top-level elements").
+    fn inside(&self) -> String {
+        let target = self.target.as_ref().unwrap_or(&self.name);
+        match (self.kind, target.starts_with('/')) {
+            (_, true) => target.clone(),
+            ("secrets", false) => format!("/run/secrets/{target}"),
+            (_, false) => format!("/{target}"),
+        }
+    }
+}
+
 /// A service of a compose file.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Service {
@@ -39,6 +62,8 @@ pub(crate) struct Service {
     pub(crate) folders: Vec<String>,
     /// Folders and files of the machine, and where each lies inside.
     pub(crate) mounts: Vec<(String, String)>,
+    /// Secrets and configurations of the composition that it is given, and where each lies inside.
+    given: Vec<Given>,
     /// Folders of the machine with the database's own files, and where each is named.
     pub(crate) data: Vec<String>,
     /// Whether it uses the machine's own network.
@@ -109,7 +134,26 @@ pub(crate) fn services(entries: &[Entry]) -> Vec<Service> {
             take(service, rest, &entry.value);
         }
     }
+    for service in &mut out {
+        let files = service
+            .given
+            .iter()
+            .filter_map(|given| Some((file_of(entries, given)?, given.inside())));
+        service.mounts.extend(files.collect::<Vec<_>>());
+    }
     out
+}
+
+/// The file of the machine that a secret or a configuration is.
+fn file_of(entries: &[Entry], given: &Given) -> Option<String> {
+    let path = [given.kind, given.name.as_str(), "file"];
+    let entry = entries.iter().find(|e| e.path == path)?;
+    let file = entry.value.plain()?.as_str().to_owned();
+    // What neither begins with a dot nor with a slash lies in the project too.
+    Some(match file.starts_with(['.', '/', '~']) {
+        true => file,
+        false => format!("./{file}"),
+    })
 }
 
 fn take(service: &mut Service, keys: &[String], value: &Value) {
@@ -166,6 +210,13 @@ fn take(service: &mut Service, keys: &[String], value: &Value) {
         ["env_file"] | ["env_file", "path"] => service.env_files.push(text.to_owned()),
         ["env_file", "required"] if text == "false" => service.optional_files = true,
         ["build"] | ["build", "context"] => service.folders.push(text.to_owned()),
+        ["secrets"] | ["secrets", "source"] => give(service, "secrets", text),
+        ["configs"] | ["configs", "source"] => give(service, "configs", text),
+        ["secrets" | "configs", "target"] => {
+            if let Some(last) = service.given.last_mut() {
+                last.target = Some(text.to_owned());
+            }
+        }
         ["volumes"] => volume(service, text),
         ["volumes", "source"] => volume(service, &format!("{text}:?")),
         ["volumes", "target"] => {
@@ -175,6 +226,14 @@ fn take(service: &mut Service, keys: &[String], value: &Value) {
         }
         _ => {}
     }
+}
+
+fn give(service: &mut Service, kind: &'static str, name: &str) {
+    service.given.push(Given {
+        kind,
+        name: name.to_owned(),
+        target: None,
+    });
 }
 
 /// The short form of a volume: a folder of the machine and where it lies inside.

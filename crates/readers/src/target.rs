@@ -169,6 +169,12 @@ impl Report {
             _ => true,
         };
         let unknown = connection.unknown_as_defects(&target);
+        // Where a file is named in a way that only a run would tell, the client does not look
+        // for one of its own.
+        let files = engine.spec.file_options;
+        if unknown.iter().any(|d| files.contains(&d.subject.as_str())) {
+            target.defects.retain(|d| d.kind != DefectKind::FileMissing);
+        }
         target.defects.extend(unknown);
         target
             .defects

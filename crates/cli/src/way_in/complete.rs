@@ -40,7 +40,7 @@ pub(crate) fn target(
             };
             let connection = described.connection().ok_or_else(nothing)?;
             let mut options = options;
-            let inside = named_files::files(connection, options.passphrase.as_ref(), false);
+            let inside = named_files::files(connection, options.passphrase.as_ref());
             options.files.extend(inside);
             let draft = &connection.draft;
             let around = client_environment::of_machine(options, chosen.engine, draft, counts)?;
@@ -97,7 +97,7 @@ pub(crate) fn as_written(connection: &Connection) -> Result<Result<Target, NotFo
 fn bare(connection: &Connection) -> Result<Result<Target, NotFollowed>, Failure> {
     let engine = by_id(connection.engine.unwrap_or(chronaxis_engines::TCP));
     let options = ClientEnvironment {
-        files: named_files::files(connection, None, true),
+        files: named_files::files(connection, None),
         ..ClientEnvironment::default()
     };
     let left_out = Environment::LeftOut;

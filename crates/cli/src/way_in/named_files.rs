@@ -40,7 +40,7 @@ pub(crate) fn named(connection: &Connection) -> impl Iterator<Item = Named> {
         Some(Named {
             option,
             wanted: FileWanted::certificates(path.clone(), passphrase),
-            at: at.filter(|at| at.is_file()),
+            at: at.filter(|at| at.exists()),
         })
     })
 }
@@ -56,7 +56,8 @@ fn from_folder(settings: &str, path: &str) -> Option<PathBuf> {
         return Some(plain);
     }
     let above = Path::new(settings).ancestors().skip(1).take(HIGHEST);
-    let mut tried = above.map(|folder| folder.join(path));
+    let bare = path.strip_prefix("./").unwrap_or(path);
+    let mut tried = above.map(|folder| folder.join(bare));
     tried.find(|one| one.exists())
 }
 
@@ -72,16 +73,9 @@ fn here(connection: &Connection, path: &str) -> Option<String> {
         .map(|(_, path)| path)
 }
 
-/// The files that lie elsewhere than their paths say: what a container sees under its own, and,
-/// where `text_alone` says that no run is meant, what lies in the folder of the settings.
-pub(super) fn files(
-    connection: &Connection,
-    spare: Option<&Secret>,
-    text_alone: bool,
-) -> Vec<FileSeen> {
-    if connection.inside.is_none() && !text_alone {
-        return Vec::new();
-    }
+/// The files that lie elsewhere than their paths say: what a container sees under its own, and
+/// what lies in the folder of the settings.
+pub(super) fn files(connection: &Connection, spare: Option<&Secret>) -> Vec<FileSeen> {
     let found = named(connection).filter_map(|one| {
         let path = one.wanted.path.clone();
         let wanted = FileWanted {

@@ -523,3 +523,34 @@ fn a_key_on_one_line_is_not_shown() {
     let said = ask(top, &["one.key"], None).stdout;
     assert!(said.contains("its line breaks are lost"), "{said}");
 }
+
+/// Certificates kept elsewhere and linked to, as programs that renew them leave them; a folder
+/// that a link leads to is not walked.
+#[test]
+fn files_that_links_lead_to() {
+    use std::os::unix::fs::symlink;
+    if !has_openssl() {
+        return;
+    }
+    let office = office();
+    let top = office.path();
+    std::fs::create_dir(top.join("live")).unwrap();
+    for name in ["ca.pem", "client.pem", "client.key"] {
+        symlink(format!("../good/{name}"), top.join("live").join(name)).unwrap();
+    }
+    let document = json(top, "live", None);
+    assert_eq!(gist(&document), "working", "{document:#}");
+    symlink("../good", top.join("live/more")).unwrap();
+    symlink("../gone.pem", top.join("live/gone.pem")).unwrap();
+    let document = json(top, "live", None);
+    assert_eq!(document["items"].as_array().unwrap().len(), 3);
+    let left = document["left_out"].to_string();
+    assert!(
+        left.contains("more: a link that leads to no file"),
+        "{left}"
+    );
+    assert!(
+        left.contains("gone.pem: a link that leads to no file"),
+        "{left}"
+    );
+}

@@ -33,12 +33,13 @@ fn openssl_agrees_on_drawn_chains() {
         return;
     }
     let mut draw = crate::support::filters::Draw::new(19);
-    let kinds: [&[&str]; 5] = [
+    let kinds: [&[&str]; 6] = [
         &["ecparam", "-name", "prime256v1", "-genkey", "-noout"],
         &["ecparam", "-name", "secp384r1", "-genkey", "-noout"],
         &["genpkey", "-algorithm", "ED25519"],
         &["genrsa", "2048"],
         &["ecparam", "-name", "secp521r1", "-genkey", "-noout"],
+        &["genpkey", "-algorithm", "RSA-PSS"],
     ];
     let (mut whole, mut broken, mut late) = (0, 0, 0);
     for round in 0..24 {
@@ -88,7 +89,7 @@ fn openssl_agrees_on_drawn_chains() {
             } else {
                 format!("middle{level}")
             };
-            key(&name, if leaf { draw.below(5) } else { draw.below(2) });
+            key(&name, if leaf { draw.below(6) } else { draw.below(2) });
             let (own, request) = (format!("{name}.key"), format!("{name}.csr"));
             openssl(
                 top,

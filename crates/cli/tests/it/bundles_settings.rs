@@ -83,7 +83,12 @@ fn paths_of_containers_are_those_of_their_volumes() {
     let long =
         "    volumes:\n      - type: bind\n        source: ./good\n        target: /etc/certs\n";
     let text = format!(
-        "services:\n{}{}{}{}",
+        "services:\n{}{}{}{}{}secrets:\n  office_ca:\n    file: good/ca.pem\n",
+        service(
+            "secret",
+            "/run/secrets/office_ca",
+            "    secrets:\n      - office_ca\n"
+        ),
         service("booking", "/etc/certs/ca.pem", short),
         service("reports", "/etc/certs/ca.pem", long),
         service("late", "/etc/certs/root.pem", short),
@@ -97,6 +102,11 @@ fn paths_of_containers_are_those_of_their_volumes() {
             "compose.yaml#booking",
             "working",
             "CA certificates from /etc/certs/ca.pem",
+        ),
+        (
+            "compose.yaml#secret",
+            "working",
+            "CA certificates from /run/secrets/office_ca",
         ),
         (
             "compose.yaml#reports",
@@ -269,5 +279,65 @@ fn names_in_other_files_of_a_bundle() {
         assert!(!text.contains("beyond-us"), "{case:#}");
         let next = case["verdict"]["next_test"]["command"].as_str().unwrap();
         assert!(next.contains("#morning"), "{next}");
+    }
+}
+
+/// Paths that a settings module puts together from its own place, and those that only a run
+/// would tell; relative ones, asked from elsewhere.
+#[test]
+fn paths_that_a_module_puts_together() {
+    if !has_openssl() {
+        return;
+    }
+    let office = office();
+    let top = office.path();
+    let module = |head: &str, path: &str| {
+        format!(
+            "import os\nfrom pathlib import Path\n{head}\nDATABASES = {{'default': {{'ENGINE': 'django.db.backends.postgresql', 'NAME': 'sailings', 'USER': 'purser', 'PASSWORD': 'tide-table-9', 'HOST': '127.0.0.1', 'PORT': '9', 'OPTIONS': {{'sslmode': 'verify-full', 'sslrootcert': {path}}}}}}}\n"
+        )
+    };
+    std::fs::create_dir(top.join("good/config")).unwrap();
+    for (file, head, path, state) in [
+        (
+            "settings.py",
+            "BASE_DIR = Path(__file__).resolve().parent",
+            "BASE_DIR / 'ca.pem'",
+            "working",
+        ),
+        (
+            "config/settings.py",
+            "BASE_DIR = Path(__file__).resolve().parent.parent",
+            "str(BASE_DIR / 'ca.pem')",
+            "working",
+        ),
+        (
+            "config/settings.py",
+            "HERE = os.path.dirname(os.path.dirname(os.path.abspath(__file__)))",
+            "os.path.join(HERE, 'ca.pem')",
+            "working",
+        ),
+        (
+            "config/settings.py",
+            "ROOT = Path(__file__).resolve().parents[1]",
+            "f'{ROOT}/ca.pem'",
+            "working",
+        ),
+        (
+            "settings.py",
+            "BASE_DIR = Path(__file__).resolve().parent",
+            "BASE_DIR / 'gone.pem'",
+            "broken",
+        ),
+        ("settings.py", "", "certificates.where()", "undecided"),
+        ("settings.py", "", "'ca.pem'", "working"),
+    ] {
+        std::fs::write(top.join("good").join(file), module(head, path)).unwrap();
+        let target = format!("good/{file}#default");
+        let mut command = chronaxis(top);
+        command
+            .current_dir(top)
+            .args(["diagnose", "--until", "bundle", "--output", "json", &target]);
+        let case = finish(&mut command).case();
+        assert_eq!(case["verdict"]["state"], state, "{path}: {case:#}");
     }
 }

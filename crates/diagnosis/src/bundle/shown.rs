@@ -116,7 +116,14 @@ pub(super) fn chains(looked: &Looked<'_>) -> Vec<ShownLinks> {
         subjects: chain.links.iter().map(subject).collect(),
         whole: chain.whole,
     });
-    each.collect()
+    let mut out: Vec<ShownLinks> = Vec::new();
+    // The same certificate may stand in several files.
+    for chain in each {
+        if !out.contains(&chain) {
+            out.push(chain);
+        }
+    }
+    out
 }
 
 /// A file of a bundle, with what stands in it.

@@ -1,6 +1,6 @@
 //! How a bundle stands.
 
-use chronaxis_bundle::item::{Bundle, File, What};
+use chronaxis_bundle::item::{Bundle, Content, File, What};
 use chronaxis_model::found::FindingId;
 use chronaxis_model::layer::Layer;
 use chronaxis_model::redact::visible;
@@ -68,8 +68,19 @@ pub(super) fn verdict(looked: &Looked<'_>, findings: &[BundleFinding]) -> Verdic
         return out;
     }
     if is_bare(bundle) {
-        let headline = "No certificate or key that can be looked into is in it.";
-        return Verdict::bare(State::Undecided, Layer::Bundle, headline.to_owned());
+        let is_archive = |f: &File| matches!(f.content, Content::Archive(_));
+        let inner = bundle.files.iter().find(|f| is_archive(f));
+        let headline = match inner {
+            Some(inner) => format!(
+                "It holds {}, an archive of its own: unpack it, and look into that.",
+                visible(&inner.path)
+            ),
+            None if bundle.files.is_empty() && !bundle.left_out.is_empty() => {
+                "Nothing in it can be read: see what was left out, and why.".to_owned()
+            }
+            None => "No certificate or key that can be looked into is in it.".to_owned(),
+        };
+        return Verdict::bare(State::Undecided, Layer::Bundle, headline);
     }
     let good: Vec<&str> = looked
         .uses

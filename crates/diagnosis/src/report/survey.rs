@@ -119,6 +119,7 @@ fn described(connection: &Described) -> Block {
 fn named(out: &mut Entries, file: &NamedFile) {
     let path = visible(&file.path);
     let place = match &file.lies_at {
+        None if !file.path.starts_with('/') => format!("{path}, which is not found here"),
         None => format!("{path}, which is not on this machine"),
         Some(at) if *at == file.path => path,
         Some(at) => format!("{path}, which is {} here", visible(at)),

@@ -8,7 +8,7 @@ use x509_parser::der_parser::oid;
 use x509_parser::extensions::{GeneralName, ParsedExtension};
 use x509_parser::oid_registry::Oid;
 use x509_parser::prelude::FromDer;
-use x509_parser::public_key::PublicKey;
+use x509_parser::public_key::RSAPublicKey;
 use x509_parser::time::ASN1Time;
 use x509_parser::x509::{SubjectPublicKeyInfo, X509Name, X509Version};
 
@@ -135,12 +135,21 @@ impl Certificate {
 /// Modulus and exponent of an RSA key, from its DER SubjectPublicKeyInfo.
 pub fn rsa_key(der: &[u8]) -> Option<(Vec<u8>, Vec<u8>)> {
     let (_, key) = SubjectPublicKeyInfo::from_der(der).ok()?;
-    let PublicKey::RSA(rsa) = key.parsed().ok()? else {
-        return None;
-    };
+    let rsa = rsa(&key)?;
     let zeros = rsa.modulus.iter().take_while(|b| **b == 0).count();
     let modulus = rsa.modulus.get(zeros..)?.to_vec();
     Some((modulus, rsa.exponent.to_vec()))
+}
+
+/// The RSA key of a public key: those for signatures by RSASSA-PSS alone are RSA keys too (RFC
+/// 4055, section 1.2).
+fn rsa<'a>(key: &'a SubjectPublicKeyInfo<'_>) -> Option<RSAPublicKey<'a>> {
+    let rsa = oid!(1.2.840.113549.1.1.1);
+    let pss = oid!(1.2.840.113549.1.1.10);
+    let algorithm = &key.algorithm.algorithm;
+    (*algorithm == rsa || *algorithm == pss).then_some(())?;
+    let (_, found) = RSAPublicKey::from_der(&key.subject_public_key.data).ok()?;
+    Some(found)
 }
 
 /// A day, as people write it: `2026-11-23`.
@@ -320,10 +329,10 @@ fn key(key: &SubjectPublicKeyInfo<'_>) -> Key {
     if *algorithm == oid!(1.3.101.113) {
         return Key::Curve("Ed448");
     }
-    match (key.parsed(), curve(key)) {
-        (Ok(PublicKey::RSA(rsa)), _) => Key::Rsa(rsa.key_size()),
-        (_, Some(name)) => Key::Curve(name),
-        _ => Key::Other(algorithm.to_id_string()),
+    match (rsa(key), curve(key)) {
+        (Some(rsa), _) => Key::Rsa(rsa.key_size()),
+        (None, Some(name)) => Key::Curve(name),
+        (None, None) => Key::Other(algorithm.to_id_string()),
     }
 }
 

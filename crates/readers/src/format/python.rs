@@ -2,6 +2,7 @@
 //! concatenation, names bound to these above, and looks into the environment are followed.
 
 mod literal;
+mod paths;
 mod rewrites;
 mod worth;
 
@@ -67,10 +68,14 @@ pub(super) fn read(text: &str) -> Parsed {
         text,
         tree: Tree::default(),
         bound: BTreeMap::new(),
+        paths: BTreeMap::new(),
         in_classes: BTreeMap::new(),
     };
     module.note_classes(syntax.root_node());
     module.walk(syntax.root_node());
+    for entry in &mut module.tree.parsed.entries {
+        name_after_ssl(&mut entry.path);
+    }
     module.tree.parsed.rewrites = module.rewrites(syntax.root_node());
     if let Some(at) = first_error(syntax.root_node()) {
         module
@@ -79,6 +84,19 @@ pub(super) fn read(text: &str) -> Parsed {
             .trouble(at, "the Python cannot be read here", "Python 3");
     }
     module.tree.parsed
+}
+
+/// `ssl={"ca": …}`, the dictionary of MySQL's drivers (MySQLdb's documentation, "connect";
+/// PyMySQL's): each of its files under the name that it has by itself.
+fn name_after_ssl(path: &mut Vec<String>) {
+    if let [.., holder, key] = path.as_slice()
+        && holder == "ssl"
+        && matches!(key.as_str(), "ca" | "cert" | "key")
+    {
+        let name = format!("ssl_{key}");
+        path.truncate(path.len() - 2);
+        path.push(name);
+    }
 }
 
 /// The byte of the first place that the grammar cannot make sense of.
@@ -108,6 +126,8 @@ struct Module<'a> {
     tree: Tree,
     /// Names bound above to what is known.
     bound: BTreeMap<String, Value>,
+    /// Names bound above to paths.
+    paths: BTreeMap<String, String>,
     /// Names of URLs that classes assign, each with how often.
     in_classes: BTreeMap<String, usize>,
 }
@@ -165,6 +185,11 @@ impl Module<'_> {
         let Some(path) = self.names(left) else {
             return false;
         };
+        if left.kind() == "identifier"
+            && let Some(path) = self.path(right, 0)
+        {
+            self.paths.insert(self.of(left).to_owned(), path);
+        }
         let depth = self.tree.path.len();
         let class = self.class_of_many(node, left);
         self.tree.path.extend(class);
@@ -284,6 +309,11 @@ impl Module<'_> {
                     self.take(element, key_at.clone(), depth + 1);
                     self.tree.path.pop();
                 }
+                true
+            }
+            "call" if self.path(node, depth).is_some() => {
+                let value = self.value(node, depth);
+                self.tree.leaf(key_at, value);
                 true
             }
             "call" => match self.looked_up(node).or_else(|| self.put_together(node)) {

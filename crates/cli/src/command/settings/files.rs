@@ -26,8 +26,14 @@ pub(super) fn of(connection: &Connection) -> (Vec<NamedFile>, Vec<Finding>) {
     let mut shown_files = Vec::new();
     let mut found = Vec::new();
     let mut parts = Vec::new();
-    for one in named(connection) {
+    let all: Vec<Named> = named(connection).collect();
+    for one in &all {
+        found.extend(alone(one, &all));
+    }
+    for one in all {
         match &one.at {
+            // What the client makes of a folder is said by its own rules.
+            Some(at) if at.is_dir() => {}
             Some(at) => parts.extend(read(&one, at)),
             None => found.extend(moved(connection, &one)),
         }
@@ -113,6 +119,30 @@ fn read(one: &Named, at: &Path) -> Option<chronaxis_bundle::item::File> {
     let mut file = loaded.bundle.files.into_iter().next()?;
     file.path = shown::path(&at.to_string_lossy());
     Some(file)
+}
+
+/// That a file is not beside another one that the settings name in the same folder.
+fn alone(one: &Named, all: &[Named]) -> Option<Finding> {
+    let path = &one.wanted.path;
+    let folder = path.rsplit_once('/')?.0;
+    let here = |other: &&Named| {
+        let same = other.wanted.path.rsplit_once('/').map(|(f, _)| f) == Some(folder);
+        same && other.at.is_some()
+    };
+    let beside = all.iter().find(here).filter(|_| one.at.is_none())?;
+    Some(Finding {
+        id: CauseId::BundleIncomplete.into(),
+        weight: Weight::Caution,
+        subject: Field::of(one.option),
+        text: format!(
+            "{} is not beside {}",
+            shown::path(path),
+            shown::path(&beside.wanted.path)
+        ),
+        expected: "the file where the program runs".to_owned(),
+        place: None,
+        mended: None,
+    })
 }
 
 /// That a file is not where the settings have it, and that one of its name lies beside them. It

@@ -96,6 +96,9 @@ impl Module<'_> {
         if depth > DEEPEST {
             return Value::unknown(at);
         }
+        if let Some(path) = self.path(node, depth) {
+            return Value::text(Traced::opaque(path, at.start), at, Quotes::None);
+        }
         match node.kind() {
             "string" => self.string(node),
             "integer" | "float" | "true" | "false" => {
