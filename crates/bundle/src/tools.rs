@@ -42,4 +42,16 @@ pub trait Tools: Signatures {
     /// # Errors
     /// Says why it stays shut.
     fn open_key(&self, der: &[u8], passphrase: &Secret) -> Result<Zeroizing<Vec<u8>>, Shut>;
+
+    /// Opens a key that is locked in the old form of PEM (RFC 1421): the lock is what its header
+    /// `DEK-Info` says.
+    ///
+    /// # Errors
+    /// Says why it stays shut.
+    fn open_old_key(
+        &self,
+        lock: &str,
+        body: &[u8],
+        passphrase: &Secret,
+    ) -> Result<Zeroizing<Vec<u8>>, Shut>;
 }

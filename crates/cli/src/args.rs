@@ -191,7 +191,7 @@ pub(crate) struct Diagnose {
     #[arg(long, value_name = "PATH")]
     pub(crate) bundle: Option<PathBuf>,
 
-    /// The passphrase of the bundle; else CHRONAXIS_PASSPHRASE in the environment
+    /// The passphrase of the bundle, or of keys that settings name; else CHRONAXIS_PASSPHRASE in the environment
     #[arg(long, value_name = "F")]
     pub(crate) passphrase_file: Option<PathBuf>,
 

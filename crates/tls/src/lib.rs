@@ -8,6 +8,7 @@
 #![forbid(unsafe_code)]
 
 mod encrypted;
+mod old_locks;
 mod pump;
 mod recorder;
 mod signatures;

@@ -16,7 +16,7 @@ use ring::signature::{
 };
 use zeroize::Zeroizing;
 
-use crate::ByRing;
+use crate::{ByRing, old_locks};
 
 /// Most rounds of a key derivation (RFC 8018, section 4.2): what is set up with more would
 /// hold a machine for many seconds.
@@ -68,6 +68,15 @@ impl Tools for ByRing {
                 .map(|bag| (bag.friendly_name, bag.cert.as_der().to_vec()))
                 .collect(),
         })
+    }
+
+    fn open_old_key(
+        &self,
+        lock: &str,
+        body: &[u8],
+        passphrase: &Secret,
+    ) -> Result<Zeroizing<Vec<u8>>, Shut> {
+        old_locks::open(lock, body, passphrase.expose())
     }
 
     fn open_key(&self, der: &[u8], passphrase: &Secret) -> Result<Zeroizing<Vec<u8>>, Shut> {

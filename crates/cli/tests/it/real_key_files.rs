@@ -63,6 +63,19 @@ fn forms(top: &Path) {
     let locked = ["-v2", "aes-256-cbc", "-passout", "pass:tide-table-9"];
     with(&[&locked[..], &["-outform", "DER", "-out", "locked.pk8"]].concat());
     with(&[&locked[..], &["-out", "locked.key"]].concat());
+    for (name, cipher) in [
+        ("old128", "-aes128"),
+        ("old192", "-aes192"),
+        ("old256", "-aes256"),
+        ("old3des", "-des3"),
+    ] {
+        let out = format!("{name}.key");
+        let lock = ["-passout", "pass:tide-table-9", "-out", &out];
+        openssl(
+            top,
+            &[&["ec", "-in", "client.key", cipher][..], &lock].concat(),
+        );
+    }
     openssl(
         top,
         &[
@@ -204,6 +217,19 @@ fn files_of_postgresql() {
         ("own.pem", "client.pem", "late.key", "", OTHER, FORM),
         ("own.pem", "late.pem", "late.key", "", PAST, FORM),
         ("own.pem", "late.pem", "late.pk8", "", PAST, PAST),
+        ("own.pem", "client.pem", "old128.key", lock, GOOD, FORM),
+        ("own.pem", "client.pem", "old192.key", lock, GOOD, FORM),
+        ("own.pem", "client.pem", "old256.key", lock, GOOD, FORM),
+        ("own.pem", "client.pem", "old3des.key", lock, GOOD, FORM),
+        (
+            "own.pem",
+            "client.pem",
+            "old128.key",
+            wrong_lock,
+            LOCK,
+            FORM,
+        ),
+        ("own.pem", "client.pem", "old128.key", "", LOCK, FORM),
         (
             "other.pem",
             "client.pem",

@@ -14,8 +14,8 @@ pub(super) struct Block {
     pub(super) label: String,
     /// Its bytes, or what is wrong with it.
     pub(super) der: Result<Zeroizing<Vec<u8>>, String>,
-    /// Whether it is a key that is locked in the old form (RFC 1423).
-    pub(super) old_lock: bool,
+    /// How it is locked, if it is a key that is in the old form (RFC 1421): what its header says.
+    pub(super) old_lock: Option<String>,
     /// The line where it begins, from 1.
     pub(super) line: u32,
 }
@@ -59,7 +59,7 @@ pub(super) fn blocks(text: &str) -> Vec<Block> {
                 out.push(Block {
                     label: name.to_owned(),
                     der: Err("stands on one line: its line breaks are lost".to_owned()),
-                    old_lock: false,
+                    old_lock: None,
                     line,
                 });
             }
@@ -69,7 +69,7 @@ pub(super) fn blocks(text: &str) -> Vec<Block> {
             break;
         }
         let mut body = Zeroizing::new(String::new());
-        let mut old_lock = false;
+        let mut old_lock = None;
         let mut end = Err("has no END line: it is cut off".to_owned());
         while let Some((_, next)) = lines.peek() {
             if label(next, "BEGIN").is_some() {
@@ -84,10 +84,13 @@ pub(super) fn blocks(text: &str) -> Vec<Block> {
                 break;
             }
             match next.split_once(':') {
-                Some((key, value)) => {
-                    let locked = key.trim() == "Proc-Type" && value.contains("ENCRYPTED");
-                    old_lock |= locked || key.trim() == "DEK-Info";
-                }
+                Some((key, value)) => match key.trim() {
+                    "DEK-Info" => old_lock = Some(value.trim().to_owned()),
+                    "Proc-Type" if value.contains("ENCRYPTED") => {
+                        old_lock.get_or_insert_with(String::new);
+                    }
+                    _ => {}
+                },
                 None => body.extend(next.chars().filter(|c| !c.is_whitespace())),
             }
             lines.next();

@@ -252,6 +252,21 @@ fn locked_key(bytes: &[u8], keyring: Keyring<'_>) -> What {
     }
 }
 
+/// A key that is locked in the old form.
+fn old_key(lock: &str, body: &[u8], keyring: Keyring<'_>) -> What {
+    let Some(passphrase) = keyring.passphrase else {
+        return What::LockedKey(Locked::Untried);
+    };
+    match keyring.tools.open_old_key(lock, body, passphrase) {
+        // Noise may by chance end as it should.
+        Ok(opened) => match key::read(&opened) {
+            Ok(found) => What::Key(Box::new(found)),
+            Err(_) => What::LockedKey(Locked::Wrong),
+        },
+        Err(shut) => What::LockedKey(locked(shut)),
+    }
+}
+
 /// What is in a keystore: by the passphrase that was given, else by none, for some hold only
 /// certificates and are not locked.
 fn keystore(bytes: &[u8], out: &mut File, keyring: Keyring<'_>) {
@@ -352,11 +367,10 @@ fn of_pem(text: &str, out: &mut File, keyring: Keyring<'_>) {
                 out.content = Content::Ssh("a private key of SSH, which no database client reads");
                 continue;
             }
-            (Ok(_), _) if block.old_lock => match keyring.passphrase {
-                None => What::LockedKey(Locked::Untried),
-                Some(_) => What::LockedKey(Locked::Unknown),
+            (Ok(der), name) => match &block.old_lock {
+                Some(lock) => old_key(lock, der, keyring),
+                None => labelled(der, name, &label, keyring),
             },
-            (Ok(der), name) => labelled(der, name, &label, keyring),
         };
         out.objects.push(Object {
             what,

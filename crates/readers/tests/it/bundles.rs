@@ -31,6 +31,10 @@ impl Tools for None {
         Err(Shut::Passphrase)
     }
 
+    fn open_old_key(&self, _: &str, _: &[u8], _: &Secret) -> Result<Zeroizing<Vec<u8>>, Shut> {
+        Err(Shut::Unknown)
+    }
+
     fn open_key(&self, _: &[u8], _: &Secret) -> Result<Zeroizing<Vec<u8>>, Shut> {
         Err(Shut::Unknown)
     }
