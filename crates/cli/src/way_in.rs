@@ -136,11 +136,13 @@ impl Way<'_> {
             material.add_to(&mut options);
         }
         let mut target = complete::target(&described, chosen, options, number)?;
+        let now = jiff::Timestamp::now().as_second();
         match material {
-            Some(material) => material.judge(&mut target),
-            None => {
-                chronaxis_engines::note_past_dates(&mut target, jiff::Timestamp::now().as_second());
+            Some(material) => {
+                material.judge(&mut target);
+                chronaxis_engines::note_token(&mut target, now);
             }
+            None => chronaxis_engines::note_dates(&mut target, now),
         }
         let again = again::of(self.args, &described, &target);
         Ok(Wanted { target, again })

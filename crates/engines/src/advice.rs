@@ -38,6 +38,8 @@ pub struct Advice {
     pub remarks: fn(&Refusal<'_>) -> Vec<String>,
     /// What such a refusal may mean where the server offers no encryption.
     pub without_encryption: Option<&'static str>,
+    /// What such a refusal may mean on an encrypted line, where accounts may demand a certificate.
+    pub demanded_certificate: Option<&'static str>,
     /// What to do where a client's certificate names another user; none where a
     /// certificate's name is not compared with the user.
     pub certificate: Option<CertificateAdvice>,
@@ -59,6 +61,7 @@ impl Advice {
         own_account: |_, _| None,
         remarks: |_| Vec::new(),
         without_encryption: None,
+        demanded_certificate: None,
         certificate: None,
     };
 }

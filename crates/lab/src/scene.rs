@@ -5,7 +5,7 @@ use std::sync::Arc;
 use chronaxis_allowlist::chain::Lists;
 use chronaxis_diagnosis::judge::Scope;
 use chronaxis_diagnosis::verdict::State;
-use chronaxis_engines::{ClientEnvironment, FileSeen, by_id, note_past_dates, recognise};
+use chronaxis_engines::{ClientEnvironment, FileSeen, by_id, note_dates, recognise};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::target::Target;
 use chronaxis_readers::allowlist::{self, Chain, Reading};
@@ -136,7 +136,7 @@ impl Scene {
             .strings
             .complete(read.draft, &self.surroundings());
         let mut target = target.map_err(|e| e.to_string())?;
-        note_past_dates(&mut target, NOW);
+        note_dates(&mut target, NOW);
         Ok(target)
     }
 

@@ -27,6 +27,7 @@ use crate::layer::Micros;
 use crate::redact::Redacted;
 use crate::secret::Repair;
 use crate::settings::Defect;
+use crate::token::{Token, TokenDates};
 
 /// One thing that was seen. The tag and the names of the fields are part of the case's
 /// format; units stand in the names.
@@ -529,6 +530,13 @@ pub enum Fact {
     },
     /// Nothing says which engine is meant: who answers is asked.
     EngineUntold,
+    /// The password is a token, and this is what it says of itself.
+    TokenGiven {
+        /// What it says.
+        token: Token,
+        /// How its dates stood when the run began.
+        dates: TokenDates,
+    },
     /// The log holds so many facts of a kind about one thing that more of them were left
     /// out.
     LeftOut {

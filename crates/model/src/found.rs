@@ -120,6 +120,7 @@ ids! {
         CredentialsRejected = "credentials-rejected",
         UserUnknown = "user-unknown",
         PasswordHasStrayWhitespace = "password-has-stray-whitespace",
+        TokenExpired = "token-expired",
         ClientHostNotPermitted = "client-host-not-permitted",
         LoginMethodUnsupported = "login-method-unsupported",
         LoginNotAllowedForRole = "login-not-allowed-for-role",

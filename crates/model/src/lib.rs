@@ -27,3 +27,4 @@ pub mod shell;
 pub mod shown;
 pub mod sourced;
 pub mod target;
+pub mod token;

@@ -372,6 +372,18 @@ grant select on manifest.* to any@'%', named@'%', issued@'%';";
         if !cause.is_empty() {
             assert_eq!(case["verdict"]["cause"], cause, "{case:#}");
         }
+        // What an account demands is denied like a wrong password: it is in the running.
+        if !works && cause.is_empty() {
+            let wanted = match folder == &bare {
+                true => "client-certificate-missing",
+                false => "client-certificate-refused",
+            };
+            let causes = case["causes"].as_array().unwrap();
+            assert!(causes.iter().any(|c| c["id"] == wanted), "{case:#}");
+            let fixes = case["verdict"]["fix"].to_string();
+            assert!(fixes.contains("REQUIRE X509"), "{fixes}");
+            assert!(!fixes.contains("was not encrypted"), "{fixes}");
+        }
         // The server's own client, with the same files.
         let port = server.port().to_string();
         let (ca, own, key) = (

@@ -386,9 +386,13 @@ table! {
     ClientCertificateMissing: shows [TlsAlert Often, LoginHostRefused Sometimes, LoginDenied Rare]
         AlertSays { Version Rare, Handshake Often, CertificateRequired Always, CertificateRefused Sometimes, Name Rare, Other Rare }
         OwnCertificate { NotAsked Rare, NoneThere Always, Shown Never, AnotherName Never }
+        LineEncryption { Encrypted Always, Clear Rare, LetsPass Rare }
+        AccountCertificate { NotAsked Rare, NoneThere Always, Shown Never }
         HostWords { NoRule Rare, Certificate Always }
         OldHello { OldVersion Rare, OldCipher Mostly, Modern Often, Refused Sometimes };
-    ClientCertificateRefused: shows [TlsAlert Often, LoginHostRefused Rare, LoginIdentity Often]
+    ClientCertificateRefused: shows [TlsAlert Often, LoginHostRefused Rare, LoginIdentity Often, LoginDenied Sometimes]
+        AccountCertificate { NotAsked Never, NoneThere Never, Shown Always }
+        LineEncryption { Encrypted Always, Clear Rare, LetsPass Rare }
         RoleWords { NoSuchRole Rare, MayNotSignIn Rare, Certificate Always, OwnAccount Never }
         AlertSays { Version Rare, Handshake Sometimes, CertificateRequired Rare, CertificateRefused Always, Name Rare, Other Sometimes }
         OwnCertificate { NotAsked Never, NoneThere Never, Shown Always, AnotherName Always };
@@ -405,6 +409,8 @@ table! {
     PasswordHasStrayWhitespace: shows [LoginDenied Often, LoginCredentials Often]
         ValueShape { Clean Never, Blank Always, BlankElsewhere Never, Placeholder Never, LeftOut Never, LookAlike Never, Percent Never }
         RepairedSecret { BlanksOff Always, Decoded Never, None Rare };
+    TokenExpired: shows [LoginDenied Always, LoginCredentials Always]
+        TokenDate { Past Always, NotYet Always, Plain Never };
     UserUnknown: shows [LoginIdentity Often]
         ProofBefore { Accepted Rare, NoneAsked Mostly }
         RoleWords { NoSuchRole Always, MayNotSignIn Rare, Certificate Rare, OwnAccount Rare }

@@ -2,11 +2,12 @@
 
 use std::borrow::Cow;
 
-use chronaxis_model::fact::Observation;
+use chronaxis_model::fact::{Fact, Observation};
 use chronaxis_model::invariant;
 use chronaxis_model::layer::{Layer, Micros, Outcome};
 use chronaxis_model::redact::visible;
 use chronaxis_model::target::ShownTarget;
+use chronaxis_model::token::moment_shown;
 
 use super::entries::Entries;
 use super::{
@@ -143,7 +144,7 @@ pub fn conclusion(case: &Case, verbose: bool) -> Vec<Block> {
     out.extend(warnings(case));
     out.extend(contacts::addresses(case));
     if verbose {
-        out.extend(sources(case));
+        out.extend(sources(case, &log));
     }
     out.extend(contacts::touched(&case.contacts, verbose));
     out
@@ -240,7 +241,7 @@ fn warnings(case: &Case) -> Option<Block> {
 }
 
 /// Where each value of the target comes from.
-fn sources(case: &Case) -> Option<Block> {
+fn sources(case: &Case, log: &[Observation]) -> Option<Block> {
     let mut out = Entries::default();
     for (key, origin) in &case.target.origins {
         out.text("source", format!("{key}: {}", origin.shown()));
@@ -248,6 +249,25 @@ fn sources(case: &Case) -> Option<Block> {
     if case.target.secret.present {
         let shape = case.target.secret.shape.as_deref().unwrap_or_default();
         out.text("source", format!("secret: hidden ({shape})"));
+    }
+    let token = log.iter().find_map(|o| match o.fact() {
+        Some(Fact::TokenGiven { token, .. }) => Some(token),
+        _ => None,
+    });
+    if let Some(token) = token {
+        let says = [
+            ("from", token.not_before.map(moment_shown)),
+            ("until", token.expires.map(moment_shown)),
+            ("issued by", token.issuer.clone()),
+            ("for", token.audience.clone()),
+            ("about", token.subject.clone()),
+        ];
+        let says: Vec<String> = says
+            .into_iter()
+            .filter_map(|(word, what)| Some(format!("{word} {}", what?)))
+            .collect();
+        let text = format!("secret: {}, {}", token.kind.title(), says.join(", "));
+        out.text("source", text);
     }
     out.section(Topic::Sources)
 }

@@ -7,6 +7,8 @@ use chronaxis_model::fact::{Fact, ListWord, Meaning};
 use chronaxis_model::found::CauseId;
 use chronaxis_model::settings::{DefectKind, Place};
 use chronaxis_model::sourced::Origin;
+use chronaxis_model::target::End;
+use chronaxis_model::token::TokenKind;
 use chronaxis_model::{shell, shown};
 
 use crate::judge::name_sources::{Sources, compare};
@@ -141,10 +143,14 @@ fn also_said(view: &PathView<'_>) -> Vec<String> {
     if denied_without_encryption(view.evidence) {
         out.extend(advice.without_encryption.map(str::to_owned));
     }
+    if denied_with_offer(view.evidence, true) && is_secured(view.evidence) {
+        out.extend(advice.demanded_certificate.map(str::to_owned));
+    }
     out.extend(
         view.find(|fact| refusal(fact).map(|refused| (advice.remarks)(&refused)))
             .unwrap_or_default(),
     );
+    out.extend(token_for_others(view));
     if let Some((name, user, own)) = named_differently(view.evidence) {
         out.push(format!(
             "The client's certificate is for {name}, and the user is {user}: a rule with {} refuses that with the same message.",
@@ -152,6 +158,47 @@ fn also_said(view: &PathView<'_>) -> Vec<String> {
         ));
     }
     out
+}
+
+/// What a refused token says of whom and what it is for, where the settings say something else.
+fn token_for_others(view: &PathView<'_>) -> Option<String> {
+    let token = view.evidence.facts().find_map(|(_, fact)| match fact {
+        Fact::TokenGiven { token, .. } => Some(token),
+        _ => None,
+    })?;
+    let target = view.evidence.target;
+    if token.kind != TokenKind::SignedQuery {
+        let says = [
+            ("issued by", &token.issuer),
+            ("for", &token.audience),
+            ("about", &token.subject),
+        ];
+        let says: Vec<String> = says
+            .into_iter()
+            .filter_map(|(word, name)| Some(format!("{word} {}", name.as_ref()?)))
+            .collect();
+        return (!says.is_empty()).then(|| {
+            format!(
+                "The password is a JSON web token, {}: compare that with what the server takes.",
+                says.join(", ")
+            )
+        });
+    }
+    let place = token.audience.as_deref().unwrap_or_default();
+    let host = place.rsplit_once(':').map_or(place, |(host, _)| host);
+    let other_host = !host.is_empty()
+        && !target.ends.iter().any(
+            |end| matches!(end, End::Host { host: own, .. } if own.eq_ignore_ascii_case(host)),
+        );
+    let user = token.subject.as_deref();
+    let other_user = user.is_some() && user != target.user.as_deref();
+    (other_host || other_user).then(|| {
+        format!(
+            "The token was made for {}{place}, and these settings connect to another {}.",
+            user.map_or_else(String::new, |user| format!("{user} at ")),
+            if other_host { "host" } else { "user" }
+        )
+    })
 }
 
 fn advice(evidence: Evidence<'_>) -> Advice {
@@ -319,7 +366,12 @@ fn answers_elsewhere(evidence: Evidence<'_>) -> Option<u16> {
 /// Whether the server offers encryption that this client does not use, and answers for all
 /// reasons alike.
 fn in_clear_though_offered(evidence: Evidence<'_>) -> bool {
-    denied_with_offer(evidence, true)
+    denied_with_offer(evidence, true) && !is_secured(evidence)
+}
+
+fn is_secured(evidence: Evidence<'_>) -> bool {
+    let secured = |fact: &Fact| matches!(fact, Fact::LineSecured { .. });
+    evidence.facts().any(|(_, fact)| secured(fact))
 }
 
 /// The same where the server offers no encryption at all.

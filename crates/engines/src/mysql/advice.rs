@@ -11,6 +11,9 @@ pub(super) const ADVICE: Advice = Advice {
     without_encryption: Some(
         "The server offers no encryption: if it requires it all the same (require_secure_transport without a certificate), it refuses everybody with this message.",
     ),
+    demanded_certificate: Some(
+        "An account may demand a certificate of the client, or one with a certain subject or issuer (REQUIRE X509, SUBJECT, ISSUER): the message is the same. SHOW CREATE USER shows it.",
+    ),
     ..Advice::NONE
 };
 

@@ -145,9 +145,17 @@ questions! {
         NotAsked = "not-asked" Often, NoneThere = "none-there" Often, Shown = "shown" Often,
         AnotherName = "another-name" Often,
     }
+    /// Whether a certificate that an account may demand was shown, where the refusal does not tell.
+    AccountCertificate = "account-certificate", by asked::encryption::account_certificate, cost 1.0 {
+        NotAsked = "not-asked" Often, NoneThere = "none-there" Often, Shown = "shown" Often,
+    }
     /// What is known of a bundle that was given: without one nothing speaks for its faults.
     BundleSays = "bundle-says", by asked::encryption::bundle_says, cost 1.0 needs ground {
         Nothing = "nothing" Often, Past = "past" Often, Given = "given" Often,
+    }
+    /// What the password says of its own dates, if it is a token.
+    TokenDate = "token-date", by asked::token_date, cost 1.0 needs ground {
+        Past = "past" Rare, NotYet = "not-yet" Rare, Plain = "plain" Always,
     }
     /// What the server's untranslated words say of the host's refusal.
     HostWords = "host-words", by asked::host_words, cost 1.0 {

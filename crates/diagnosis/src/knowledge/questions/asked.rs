@@ -13,6 +13,7 @@ use chronaxis_model::fact::{Awaited, Fact, Meaning};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::secret::{Blemish, Repair};
 use chronaxis_model::settings::{DefectKind, Field};
+use chronaxis_model::token::{TokenDates, moment_shown};
 
 use super::{Answer, Word, answers};
 use crate::judge::{PathView, Symptom};
@@ -150,6 +151,46 @@ pub(super) fn repaired_secret(view: &PathView<'_>, _: Symptom) -> Option<Answer>
         None => answer(
             answers::RepairedSecret::None,
             "no corrected form of the password is accepted either",
+        ),
+    }
+}
+
+pub(super) fn token_date(view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    if !matches!(symptom, Symptom::LoginDenied | Symptom::LoginCredentials) {
+        return None;
+    }
+    let given = view.evidence.facts().find_map(|(_, fact)| match fact {
+        Fact::TokenGiven { token, dates } => Some((token, *dates)),
+        _ => None,
+    });
+    let at = |seconds: Option<i64>| seconds.map_or_else(String::new, moment_shown);
+    match given {
+        Some((token, TokenDates::Past)) => answer(
+            answers::TokenDate::Past,
+            format!(
+                "the password is {} that counted until {}",
+                token.kind.title(),
+                at(token.expires)
+            ),
+        ),
+        Some((token, TokenDates::NotYet)) => answer(
+            answers::TokenDate::NotYet,
+            format!(
+                "the password is {} that counts only from {} on",
+                token.kind.title(),
+                at(token.not_before)
+            ),
+        ),
+        Some((token, TokenDates::InTime)) => answer(
+            answers::TokenDate::Plain,
+            format!(
+                "the password is {}, in time by its own dates",
+                token.kind.title()
+            ),
+        ),
+        _ => answer(
+            answers::TokenDate::Plain,
+            "the password is no token with dates",
         ),
     }
 }

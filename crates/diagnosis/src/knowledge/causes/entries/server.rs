@@ -100,6 +100,12 @@ causes! { SERVER
     "The given password shows the mistake.";
     ["Remove the space, quote or comment at the beginning or end of the password."];
 
+    TokenExpired Login DEVELOPER;
+    "The password is a token, and its own dates say that it does not count now.";
+    "Rejected like a wrong password; the same program worked when the token was new.";
+    "The token itself names the dates between which it counts.";
+    ["Get a new token where the program gets them, and see that it fetches one for every new connection."];
+
     ClientHostNotPermitted Login DBA;
     "The server has no rule that lets this user in from this address to this database.";
     "Refused before any password is asked for.";

@@ -198,15 +198,7 @@ pub(in crate::knowledge::questions) fn own_certificate(
     if !of_the_user && !matches!(symptom, Symptom::TlsAlert | Symptom::LoginHostRefused) {
         return None;
     }
-    let own = view.find(|fact| match fact {
-        Fact::HandshakeFailed {
-            own_certificate, ..
-        }
-        | Fact::LineSecured {
-            own_certificate, ..
-        } => Some(*own_certificate),
-        _ => None,
-    })?;
+    let own = shown_certificate(view)?;
     if of_the_user {
         let target = view.evidence.target;
         let (name, user) = (target.encryption.own_name.as_ref()?, target.user.as_ref()?);
@@ -229,6 +221,43 @@ pub(in crate::knowledge::questions) fn own_certificate(
         ),
         OwnCertificate::Shown => answer(
             answers::OwnCertificate::Shown,
+            "the client's certificate was shown",
+        ),
+    }
+}
+
+/// Whether the client's own certificate came into the handshake.
+fn shown_certificate(view: &PathView<'_>) -> Option<OwnCertificate> {
+    view.find(|fact| match fact {
+        Fact::HandshakeFailed {
+            own_certificate, ..
+        }
+        | Fact::LineSecured {
+            own_certificate, ..
+        } => Some(*own_certificate),
+        _ => None,
+    })
+}
+
+/// An account may demand a certificate, and the server then denies it like a wrong password.
+pub(in crate::knowledge::questions) fn account_certificate(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
+    if symptom != Symptom::LoginDenied {
+        return None;
+    }
+    match shown_certificate(view)? {
+        OwnCertificate::NotAsked => answer(
+            answers::AccountCertificate::NotAsked,
+            "the server asks for no certificate",
+        ),
+        OwnCertificate::AskedNoneThere => answer(
+            answers::AccountCertificate::NoneThere,
+            "the server asked for the client's certificate, and there is none",
+        ),
+        OwnCertificate::Shown => answer(
+            answers::AccountCertificate::Shown,
             "the client's certificate was shown",
         ),
     }

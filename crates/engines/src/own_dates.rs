@@ -1,20 +1,37 @@
-//! Certificates past their dates in the files that settings name. No client looks at the date of
+//! What has dates of its own: certificates in the files that settings name, and tokens that are
+//! given as passwords. No client looks at the date of
 //! its own certificate: the server refuses it, without saying why.
 
 use chronaxis_model::certificate::{self, Trusted, day};
+use chronaxis_model::fact::Fact;
 use chronaxis_model::redact::visible;
 use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::shown;
 use chronaxis_model::target::Target;
+use chronaxis_model::token::Token;
 
 use crate::registry::by_id;
 
 /// Seconds of a day.
 const DAY: i64 = 86_400;
 
-/// Notes of the files that the settings of a target name what is past its date; `now` in seconds
-/// of Unix time.
-pub fn note_past_dates(target: &mut Target, now: i64) {
+/// Notes what of a target has dates of its own: certificates of the files that its settings name,
+/// where they are past, and a token that is given as password. `now` in seconds of Unix time.
+pub fn note_dates(target: &mut Target, now: i64) {
+    note_past_certificates(target, now);
+    note_token(target, now);
+}
+
+/// Notes what a token says of itself.
+pub fn note_token(target: &mut Target, now: i64) {
+    let secret = target.secret.as_ref().map(|told| &told.value);
+    if let Some(token) = secret.and_then(|secret| Token::read(secret.expose())) {
+        let dates = token.dates(now);
+        target.remarks.push(Fact::TokenGiven { token, dates });
+    }
+}
+
+fn note_past_certificates(target: &mut Target, now: i64) {
     let shown = target.shown();
     let files = by_id(target.engine).strings.tls_files(&shown);
     let mut found = Vec::new();
