@@ -29,6 +29,8 @@ pub(super) struct KeyRules {
     pub(super) opens_pbes2: bool,
     /// What the entry of a keystore must be called.
     pub(super) entry: Option<&'static str>,
+    /// Whether the settings name the key, rather than the client by itself.
+    pub(super) key_told: bool,
 }
 
 /// Every form that can be read here: for files that are named to this program itself.
@@ -43,6 +45,7 @@ impl Default for KeyRules {
             never_locked: &[],
             opens_pbes2: true,
             entry: None,
+            key_told: true,
         }
     }
 }
@@ -222,7 +225,8 @@ impl<'a> CertificateFiles<'a> {
         stopped
     }
 
-    /// The client's own certificate and key, by its rules.
+    /// The client's own certificate and key, by its rules: the certificate comes first, as
+    /// OpenSSL's clients read them.
     pub(super) fn identity(
         &mut self,
         certificate: &str,
@@ -230,7 +234,11 @@ impl<'a> CertificateFiles<'a> {
         rules: KeyRules,
     ) -> Option<Identity> {
         let certificate_file = self.there(certificate, "the client's certificate", true)?;
-        let key_file = self.there(key, "the client's key", true)?;
+        if !self.is_taken(certificate_file, "certificates", rules.certificate) {
+            return None;
+        }
+        let chain = self.chain(certificate_file)?;
+        let key_file = self.there(key, "the client's key", rules.key_told)?;
         if rules.open_refused && is_open(key_file) {
             let text = format!(
                 "other users can read the key {} (mode {:04o}), and this client refuses it for that reason",
@@ -246,15 +254,11 @@ impl<'a> CertificateFiles<'a> {
         }
         let fits = !rules.key.contains(&key_file.encoding) || self.is_opened(key_file, rules);
         if !fits
-            || !self.is_taken(certificate_file, "certificates", rules.certificate)
             || !self.is_taken(key_file, "a private key", rules.key)
             || !self.is_found(key_file, rules)
         {
             return None;
         }
-        let chain = certificates(&certificate_file.text)
-            .map_err(|trouble| self.unusable(certificate, "certificates", trouble))
-            .ok()?;
         let private = private_key(&key_file.text)
             .map_err(|trouble| self.unusable(key, "a private key", trouble))
             .ok()?;
@@ -274,6 +278,25 @@ impl<'a> CertificateFiles<'a> {
             chain,
             key: private,
         })
+    }
+
+    /// The client's own certificate, with those of its issuers that stand behind it.
+    fn chain(&mut self, file: &FileSeen) -> Option<Vec<Vec<u8>>> {
+        match certificates(&file.text) {
+            Ok(chain) => Some(chain),
+            Err(PemTrouble::NoBlock) if private_key(&file.text).is_ok() => {
+                let text = format!(
+                    "{} holds a private key and no certificate: the paths of certificate and key may be swapped",
+                    shown::path(&file.path)
+                );
+                self.note(DefectKind::FileUnusable, text, "certificates in PEM form");
+                None
+            }
+            Err(trouble) => {
+                self.unusable(&file.path, "certificates", trouble);
+                None
+            }
+        }
     }
 
     fn there(&mut self, path: &str, what: &str, told: bool) -> Option<&'a FileSeen> {

@@ -200,6 +200,7 @@ fn files_of_postgresql() {
         ),
         ("own.pem", "client.pem", "locked.pk8", "", FORM, LOCK),
         ("own.pem", "client.pem", "locked.key", lock, GOOD, FORM),
+        ("own.pem", "client.key", "own.pem", "", FORM, FORM),
         (
             "own.pem",
             "client.pem",

@@ -387,11 +387,11 @@ table! {
         AlertSays { Version Rare, Handshake Often, CertificateRequired Always, CertificateRefused Sometimes, Name Rare, Other Rare }
         OwnCertificate { NotAsked Rare, NoneThere Always, Shown Never, AnotherName Never }
         LineEncryption { Encrypted Always, Clear Rare, LetsPass Rare }
-        AccountCertificate { NotAsked Rare, NoneThere Always, Shown Never }
+        AccountCertificate { NotAsked Rare, NoneThere Always, Shown Never, AnotherName Never, Fits Never }
         HostWords { NoRule Rare, Certificate Always }
         OldHello { OldVersion Rare, OldCipher Mostly, Modern Often, Refused Sometimes };
-    ClientCertificateRefused: shows [TlsAlert Often, LoginHostRefused Rare, LoginIdentity Often, LoginDenied Sometimes]
-        AccountCertificate { NotAsked Never, NoneThere Never, Shown Always }
+    ClientCertificateRefused: shows [TlsAlert Often, LoginHostRefused Rare, LoginIdentity Often, LoginDenied Sometimes, LoginCredentials Sometimes]
+        AccountCertificate { NotAsked Never, NoneThere Never, Shown Often, AnotherName Always, Fits Never }
         LineEncryption { Encrypted Always, Clear Rare, LetsPass Rare }
         RoleWords { NoSuchRole Rare, MayNotSignIn Rare, Certificate Always, OwnAccount Never }
         AlertSays { Version Rare, Handshake Sometimes, CertificateRequired Rare, CertificateRefused Always, Name Rare, Other Sometimes }

@@ -76,6 +76,7 @@ const IN_STORE: KeyRules = KeyRules {
     never_locked: &[],
     opens_pbes2: true,
     entry: None,
+    key_told: true,
 };
 
 /// What follows from the options; with what is wrong with the files.

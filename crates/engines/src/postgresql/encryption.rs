@@ -237,7 +237,10 @@ fn own_identity(
     };
     let path = |keyword: &str| told(keyword).or_else(|| own(keyword));
     let key = path("sslkey")?;
-    let rules = key_rules(client, &key, by_option("sslkey").is_some());
+    let rules = KeyRules {
+        key_told: told("sslkey").is_some(),
+        ..key_rules(client, &key, by_option("sslkey").is_some())
+    };
     if is_keystore(client, &key) {
         return files.identity(&key, &key, rules);
     }

@@ -148,6 +148,7 @@ questions! {
     /// Whether a certificate that an account may demand was shown, where the refusal does not tell.
     AccountCertificate = "account-certificate", by asked::encryption::account_certificate, cost 1.0 {
         NotAsked = "not-asked" Often, NoneThere = "none-there" Often, Shown = "shown" Often,
+        AnotherName = "another-name" Often, Fits = "fits" Often,
     }
     /// What is known of a bundle that was given: without one nothing speaks for its faults.
     BundleSays = "bundle-says", by asked::encryption::bundle_says, cost 1.0 needs ground {

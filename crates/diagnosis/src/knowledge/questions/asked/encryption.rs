@@ -244,10 +244,26 @@ pub(in crate::knowledge::questions) fn account_certificate(
     view: &PathView<'_>,
     symptom: Symptom,
 ) -> Option<Answer> {
+    let own = shown_certificate(view);
+    if symptom == Symptom::LoginCredentials {
+        // There a rule compares names, and says the same as of a wrong password.
+        let target = view.evidence.target;
+        let named = (&target.encryption.own_name, &target.user);
+        return match (own, named) {
+            (Some(OwnCertificate::Shown), (Some(name), Some(user))) if name != user => answer(
+                answers::AccountCertificate::AnotherName,
+                format!("the client's certificate is for {name}, and the user is {user}"),
+            ),
+            _ => answer(
+                answers::AccountCertificate::Fits,
+                "no certificate that names somebody else was shown",
+            ),
+        };
+    }
     if symptom != Symptom::LoginDenied {
         return None;
     }
-    match shown_certificate(view)? {
+    match own? {
         OwnCertificate::NotAsked => answer(
             answers::AccountCertificate::NotAsked,
             "the server asks for no certificate",
