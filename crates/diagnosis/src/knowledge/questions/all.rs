@@ -146,7 +146,7 @@ questions! {
         AnotherName = "another-name" Often,
     }
     /// Whether a certificate that an account may demand was shown, where the refusal does not tell.
-    AccountCertificate = "account-certificate", by asked::encryption::account_certificate, cost 1.0 {
+    AccountCertificate = "account-certificate", by asked::encryption::account_certificate, cost 1.0 needs ground {
         NotAsked = "not-asked" Often, NoneThere = "none-there" Often, Shown = "shown" Often,
         AnotherName = "another-name" Often, Fits = "fits" Often,
     }
