@@ -310,6 +310,9 @@ impl<'a> CertificateFiles<'a> {
             let path = shown::path(path);
             let text = match folder {
                 true => format!("{path} is a folder, and the file with {what} is wanted"),
+                false if path.starts_with("~/") => format!(
+                    "the file with {what} is not there: {path} (this client does not take ~ for the home folder)"
+                ),
                 false => format!("the file with {what} is not there: {path}"),
             };
             self.note(kind, text, "a file that can be read");

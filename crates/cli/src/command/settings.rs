@@ -130,8 +130,10 @@ fn of(connection: &Connection) -> Result<Described, Failure> {
         Ok(target) => (target.shown(), target.defects),
         // What this version does not follow is no fault of theirs.
         Err(_) => {
+            const OWN: [&str; 5] = ["host", "port", "dbname", "user", "socket"];
             let mut plain = connection.clone();
-            plain.draft.values.clear();
+            let own = |key: &String| OWN.contains(&key.as_str());
+            plain.draft.values.retain(|key, _| own(key));
             match as_written(&plain)? {
                 Ok(target) => (target.shown(), connection.draft.defects.clone()),
                 Err(cause) => return Err(Failure::NotFollowed { number: 1, cause }),

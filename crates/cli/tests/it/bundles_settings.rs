@@ -225,6 +225,37 @@ fn settings_know_the_files_that_they_name() {
     }
 }
 
+/// What is valid and not followed here takes nothing of the place away.
+#[test]
+fn what_is_not_followed_stays_where_it_leads() {
+    let folder = tempfile::tempdir().unwrap();
+    let top = folder.path();
+    for (name, text, place) in [
+        (
+            "a.properties",
+            "spring.datasource.url=jdbc:mysql://quay.osmary.example:3307/manifest?trustCertificateKeyStoreUrl=classpath:trust.p12\nspring.datasource.username=purser\n",
+            ("quay.osmary.example", 3307),
+        ),
+        (
+            "b.env",
+            "SAILINGS_URL=postgresql://purser@quay.osmary.example:5433/sailings?gssencmode=require\n",
+            ("quay.osmary.example", 5433),
+        ),
+    ] {
+        std::fs::write(top.join(name), text).unwrap();
+        let mut command = chronaxis(top);
+        command
+            .current_dir(top)
+            .args(["settings", "--output", "json", name]);
+        let survey: Value = serde_json::from_str(&finish(&mut command).stdout).unwrap();
+        let target = &survey["connections"][0]["target"];
+        let end = &target["ends"][0];
+        assert_eq!(end["host"], place.0, "{survey:#}");
+        assert_eq!(end["port"], place.1, "{survey:#}");
+        assert_eq!(target["user"], "purser", "{survey:#}");
+    }
+}
+
 /// Names of connections in the other files of a bundle, in a folder and packed.
 #[test]
 fn names_in_other_files_of_a_bundle() {

@@ -26,7 +26,9 @@ pub(super) fn of(connection: &Connection) -> (Vec<NamedFile>, Vec<Finding>) {
     let mut shown_files = Vec::new();
     let mut found = Vec::new();
     let mut parts = Vec::new();
-    let all: Vec<Named> = named(connection).collect();
+    // What lies in a program's class path is no file of this machine.
+    let is_file = |one: &Named| !one.wanted.path.starts_with("classpath:");
+    let all: Vec<Named> = named(connection).filter(is_file).collect();
     for one in &all {
         found.extend(alone(one, &all));
     }
@@ -64,9 +66,14 @@ pub(super) fn of(connection: &Connection) -> (Vec<NamedFile>, Vec<Finding>) {
     let now = jiff::Timestamp::now().as_second();
     let uses = uses(&all, &together, now);
     let of_parts = findings(&all, &together, &uses, now);
-    found.extend(of_parts.into_iter().filter_map(|one| {
-        let weight = weight(one.id, one.fault)?;
+    let counts = of_parts
+        .into_iter()
+        .filter(|one| one.fault || matches!(one.id, FindingId::Warning(_)));
+    found.extend(counts.filter_map(|one| {
         let file = one.file.and_then(|index| all.files.get(index))?;
+        // In a list of all public authorities some are always old or weak.
+        let is_list = file.objects.len() > MOST;
+        let weight = weight(one.id).filter(|_| one.fault || !is_list)?;
         Some(Finding {
             id: one.id,
             weight,
@@ -94,13 +101,10 @@ fn holds(item: ShownItem) -> Vec<String> {
 
 /// What counts for whoever reads the files: their dates and their strength. The rest is for the
 /// client's own rules to say.
-fn weight(id: FindingId, fault: bool) -> Option<Weight> {
+fn weight(id: FindingId) -> Option<Weight> {
     match id {
         FindingId::Cause(CauseId::BundleExpired | CauseId::CertificateNotYetValid) => {
-            Some(match fault {
-                true => Weight::Fault,
-                false => Weight::Caution,
-            })
+            Some(Weight::Fault)
         }
         FindingId::Warning(Warning::CertificateExpiresSoon | Warning::WeakKey) => {
             Some(Weight::Caution)
