@@ -43,7 +43,12 @@ fn of_file(file: &File, lies_at: &str, single: bool, out: &mut Vec<Finding>) {
     let unreadable = |text: String| Finding::fault(CauseId::BundleUnreadable, text);
     let again = "Get the file again from whoever issued the bundle.";
     if let Some(damage) = &file.damage {
-        out.push(unreadable(format!("{path} is damaged: {damage}")).fix(again));
+        out.push(match file.content {
+            // A person wrote it.
+            Content::Manifest => unreadable(format!("{path} cannot be read: {damage}"))
+                .fix("Correct that line, or get the file again from whoever issued the bundle."),
+            _ => unreadable(format!("{path} is damaged: {damage}")).fix(again),
+        });
     }
     match (file.content, file.named_like) {
         (Content::Closed, _) => {

@@ -4,7 +4,7 @@ use std::path::Path;
 use std::rc::Rc;
 
 use chronaxis_bundle::alias::{Lead, follow};
-use chronaxis_bundle::item::Bundle;
+use chronaxis_bundle::item::{Bundle, Content};
 use chronaxis_bundle::manifest::Alias;
 use chronaxis_engines::{Draft, EngineBy, TCP, by_id, recognise};
 use chronaxis_model::redact::visible;
@@ -37,9 +37,16 @@ fn is_one(path: &Path) -> bool {
 /// file of that name.
 fn has_aliases(path: &Path) -> bool {
     let read = input::whole(path, LARGEST_PART).ok();
-    let text = read.and_then(|bytes| String::from_utf8(bytes).ok());
-    let read = text.and_then(|text| manifest(&text).ok());
-    read.is_some_and(|read| !read.manifest.aliases.is_empty())
+    let Some(text) = read.and_then(|bytes| String::from_utf8(bytes).ok()) else {
+        return false;
+    };
+    match manifest(&text) {
+        Ok(read) => !read.manifest.aliases.is_empty(),
+        // One with a slip is one all the same: what is wrong with it is said.
+        Err(_) => text
+            .lines()
+            .any(|line| line.trim_start().starts_with("[alias.")),
+    }
 }
 
 /// The connection that a bundle calls by this name; nothing where the path is no bundle.
@@ -71,7 +78,10 @@ pub(crate) fn others(top: &Path, loaded: &Loaded) -> Option<Read> {
 pub(crate) fn is_named(connection: &Connection, top: &Path, bundle: &Bundle) -> bool {
     let path = Path::new(&connection.file);
     let inner = path.strip_prefix(top).unwrap_or(path);
-    let mut manifests = bundle.files.iter().filter(|f| f.manifest.is_some());
+    let mut manifests = bundle
+        .files
+        .iter()
+        .filter(|f| f.content == Content::Manifest);
     !connection.name.is_empty() && !manifests.any(|f| Path::new(&f.path) == inner)
 }
 
@@ -114,6 +124,7 @@ fn described(
         (Some(name), ..) => name.to_owned(),
         (None, [only], []) => only.name.clone(),
         (None, [], [(_, only)]) => only.name.clone(),
+        (None, [], []) if damaged(&loaded.bundle).is_some() => MANIFEST.to_owned(),
         (None, [], []) => {
             return Err(Failure::NoConnection {
                 path: shown::path(path),
@@ -151,7 +162,10 @@ fn described(
                 word: typed.expose().to_owned(),
             }
         }
-        (lead, ..) => unknown(&lead, &name, &names, typed),
+        (lead, ..) => match damaged(&loaded.bundle) {
+            Some(damage) => nowhere(&name, typed, DefectKind::FileUnusable, damage),
+            None => unknown(&lead, &name, &names, typed),
+        },
     };
     Ok(Described {
         by,
@@ -255,8 +269,31 @@ fn unknown(lead: &Lead<'_>, name: &str, names: &[String], typed: &Typed) -> Desc
         [] => "a manifest with aliases".to_owned(),
         some => format!("one of {}", some.join(", ")),
     };
+    nowhere(&name, typed, DefectKind::AliasUnknown, (text, expected))
+}
+
+/// What is wrong with a manifest that cannot be read, and what was expected.
+fn damaged(bundle: &Bundle) -> Option<(String, String)> {
+    let file = bundle
+        .files
+        .iter()
+        .find(|f| f.content == Content::Manifest && f.manifest.is_none())?;
+    let damage = file.damage.as_deref().unwrap_or("it cannot be read");
+    Some((
+        format!("{}: {}", shown::path(&file.path), visible(damage)),
+        "a manifest that can be read".to_owned(),
+    ))
+}
+
+/// A name that leads nowhere, for a reason.
+fn nowhere(
+    name: &str,
+    typed: &Typed,
+    kind: DefectKind,
+    (text, expected): (String, String),
+) -> DescribedBy {
     let defect = Defect {
-        kind: DefectKind::AliasUnknown,
+        kind,
         subject: Field::CERTIFICATES,
         stops: true,
         text,
@@ -264,6 +301,7 @@ fn unknown(lead: &Lead<'_>, name: &str, names: &[String], typed: &Typed) -> Desc
         place: None,
         mended: None,
     };
+    let name = visible(name);
     DescribedBy::Text {
         typed: typed.clone(),
         draft: Box::new(Draft {

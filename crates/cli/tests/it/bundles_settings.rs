@@ -313,6 +313,38 @@ fn names_in_other_files_of_a_bundle() {
     }
 }
 
+/// A manifest with a slip in it: its names are not those of its lines, and what is wrong is said.
+#[test]
+fn a_manifest_with_a_slip() {
+    if !has_openssl() {
+        return;
+    }
+    let office = office();
+    let top = office.path();
+    std::fs::write(
+        top.join("good/bundle.toml"),
+        "[bundle]\nauthorities = \"ca.pem\"\n\n[alias.day]\nengine = \"postgresql\"\nhost = \"127.0.0.1\"\npassword = \"tide-table-9\"\n",
+    )
+    .unwrap();
+    let ran = ask(top, &["good", "--output", "json"], None);
+    assert!(!ran.stdout.contains("tide-table-9"), "{}", ran.stdout);
+    let document: Value = serde_json::from_str(&ran.stdout).unwrap();
+    assert_eq!(gist(&document), "broken bundle-unreadable", "{document:#}");
+    assert_eq!(document["aliases"].as_array().unwrap().len(), 0);
+    for target in ["good#day", "good", "good/bundle.toml#day"] {
+        let mut command = chronaxis(top);
+        command
+            .current_dir(top)
+            .args(["diagnose", "--output", "json", target]);
+        let ran = finish(&mut command);
+        assert!(!ran.stdout.contains("tide-table-9"), "{}", ran.stdout);
+        let case = ran.case();
+        assert_eq!(case["verdict"]["cause"], "bundle-unreadable", "{case:#}");
+        assert!(case.to_string().contains("line 7"), "{target}: {case:#}");
+        assert_eq!(case["contacts"]["lines"], 0, "{target}: nothing is sent");
+    }
+}
+
 /// Paths that a settings module puts together from its own place, and those that only a run
 /// would tell; relative ones, asked from elsewhere.
 #[test]
