@@ -44,11 +44,16 @@ fn look(args: &args::Bundle, path: &Path) -> Result<BundleDocument, Failure> {
     let together = together(&loaded.bundle, &ByRing);
     let uses = uses(&loaded.bundle, &together, now);
     let mut found = findings(&loaded.bundle, &together, &uses, now);
+    let shown = path.to_string_lossy();
+    let mut command = format!("chronaxis bundle {}", shell::quoted(&shown));
     let mut used_by = None;
     let mut live = None;
     if let Some(typed) = &args.target {
         let plain = one(way_in::targets(&diagnosis(args, typed, false))?)?;
         used_by = Some(place(&plain.target));
+        for word in plain.again.iter().flat_map(|again| &again.target) {
+            command.push_str(&format!(" --for {}", shell::quoted(word)));
+        }
         let lying = Lying {
             path,
             is_folder: loaded.kind == "folder",
@@ -71,7 +76,6 @@ fn look(args: &args::Bundle, path: &Path) -> Result<BundleDocument, Failure> {
         found = of_use;
         found.sort_by_key(|f| !f.fault);
     }
-    let shown = path.to_string_lossy();
     Ok(BundleDocument::new(
         env!("CARGO_PKG_VERSION"),
         &Looked {
@@ -82,7 +86,7 @@ fn look(args: &args::Bundle, path: &Path) -> Result<BundleDocument, Failure> {
             uses: &uses,
             findings: &found,
             aliases: aliases::of_files(path, &loaded),
-            command: &format!("chronaxis bundle {}", shell::quoted(&shown)),
+            command: &command,
             used_by,
             live,
         },

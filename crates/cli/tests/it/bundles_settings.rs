@@ -313,6 +313,34 @@ fn names_in_other_files_of_a_bundle() {
     }
 }
 
+/// Held against a use: what the client makes of the files, and the same command to ask again.
+#[test]
+fn a_use_that_its_client_cannot_make() {
+    if !has_openssl() {
+        return;
+    }
+    let office = office();
+    let top = office.path();
+    let url = "jdbc:postgresql://127.0.0.1:9/sailings?user=purser&sslmode=verify-full&sslrootcert=good/ca.pem&sslcert=good/client.pem&sslkey=good/client.key";
+    let ran = ask(top, &["good", "--for", url], None);
+    let flat = ran.stdout.split_whitespace().collect::<Vec<_>>().join(" ");
+    assert!(
+        flat.contains("does not read a private key in that form"),
+        "{flat}"
+    );
+    assert!(flat.contains("openssl pkcs8 -topk8"), "{flat}");
+    let again = format!("chronaxis bundle good --for '{url}'");
+    assert!(ran.stdout.contains(&again), "{}", ran.stdout);
+    let secret = format!("{url}&password=tide-table-9");
+    let ran = ask(top, &["good", "--for", &secret], None);
+    assert!(!ran.stdout.contains("tide-table-9"), "{}", ran.stdout);
+    assert!(
+        ran.stdout.contains("chronaxis bundle good --for "),
+        "{}",
+        ran.stdout
+    );
+}
+
 /// A manifest with a slip in it: its names are not those of its lines, and what is wrong is said.
 #[test]
 fn a_manifest_with_a_slip() {

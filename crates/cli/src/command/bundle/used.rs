@@ -75,6 +75,18 @@ pub(super) fn findings(target: &Target, lying: &Lying<'_>) -> Vec<Finding> {
         };
         out.extend(one(&named, target.client, lying));
     }
+    // What the client makes of the files that are there, by its own rules; that others can read
+    // the key is told above.
+    for defect in &target.defects {
+        let cause = match defect.kind {
+            DefectKind::FileUnusable => CauseId::BundleUnreadable,
+            DefectKind::FileLocked => CauseId::BundlePassphraseWrong,
+            DefectKind::FileMismatch => CauseId::BundleKeyMismatch,
+            _ => continue,
+        };
+        let fix = format!("This client needs {}.", defect.expected);
+        out.push(Finding::fault(cause, defect.text.clone()).fix(fix));
+    }
     // What the client looks for by itself, and does not find.
     let missing = target
         .defects
