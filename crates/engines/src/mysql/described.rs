@@ -4,26 +4,18 @@ use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
 
 use chronaxis_model::target::{ClientId, End, ShownTarget};
 
-/// Options that change how one connects.
-const OPTIONS: &[&str] = &[
-    "ssl_mode",
-    "ssl",
-    "ssl_ca",
-    "ssl_cert",
-    "ssl_key",
-    "trust_store",
-    "key_store",
-    "ssl_verify_server_cert",
-    "ssl_verify_identity",
-    "ssl_disabled",
-    "ssl_required",
-    "ssl_trust_any",
-    "ssl_any_host",
-    "connect_timeout",
-    "connect_timeout_ms",
-    "enable_cleartext_plugin",
-    "read_default_file",
-    "read_default_group",
+use super::string::word;
+
+/// Words of the drivers for Java as they are usually written; their case does not count.
+const IN_JAVA: &[(&str, &str)] = &[
+    ("connect_timeout_ms", "connectTimeout"),
+    ("ssl_required", "requireSSL"),
+    ("ssl_trust_any", "trustServerCertificate"),
+    ("ssl_any_host", "disableSslHostnameVerification"),
+    ("ssl_mode", "sslMode"),
+    ("ssl", "useSSL"),
+    ("ssl_verify_server_cert", "verifyServerCertificate"),
+    ("ssl_ca", "serverSslCert"),
 ];
 
 /// The target as a URL that makes the same client's rules count.
@@ -62,26 +54,22 @@ pub(super) fn described(target: &ShownTarget) -> String {
         (false, false) => format!("{user}@"),
     };
     let of_mysql = target.client == ClientId::ConnectorJ;
-    for key in OPTIONS {
-        if let Some(value) = target.options.get(*key) {
-            let name = match (*key, jdbc) {
-                ("trust_store", _) if of_mysql => "trustCertificateKeyStoreUrl",
-                ("key_store", _) if of_mysql => "clientCertificateKeyStoreUrl",
-                ("trust_store", _) => "trustStore",
-                ("key_store", _) => "keyStore",
-                ("connect_timeout_ms", _) => "connectTimeout",
-                ("ssl_required", _) => "requireSSL",
-                ("ssl_trust_any", _) => "trustServerCertificate",
-                ("ssl_any_host", _) => "disableSslHostnameVerification",
-                ("ssl_mode", true) => "sslMode",
-                ("ssl", true) => "useSSL",
-                ("ssl_verify_server_cert", true) => "verifyServerCertificate",
-                ("ssl_ca", true) => "serverSslCert",
-                (_, true) => continue,
-                (key, false) => key,
-            };
-            after.push(format!("{name}={}", escaped(value)));
-        }
+    for (key, value) in &target.options {
+        let usual = IN_JAVA.iter().find(|(own, _)| own == key && jdbc);
+        let name = match (key.as_str(), usual) {
+            // Told by where it leads.
+            ("socket", _) => continue,
+            (_, Some((_, name))) => name,
+            ("trust_store", _) if of_mysql => "trustCertificateKeyStoreUrl",
+            ("key_store", _) if of_mysql => "clientCertificateKeyStoreUrl",
+            ("trust_store", _) => "trustStore",
+            ("key_store", _) => "keyStore",
+            (key, None) => match word(target.client, key) {
+                Some(name) => name,
+                None => continue,
+            },
+        };
+        after.push(format!("{name}={}", escaped(value)));
     }
     let database = target.database.as_deref().map_or_else(String::new, escaped);
     let query = match after.is_empty() {

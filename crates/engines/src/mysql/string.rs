@@ -18,6 +18,17 @@ use crate::text::pieces::{Pieces, SECRETS};
 use crate::text::uri::{self, Unknown, Words};
 use crate::text::{self, Source};
 
+/// What a client's URL calls an option; nothing where it has no word for it.
+pub(super) fn word(client: ClientId, option: &str) -> Option<&'static str> {
+    let words = match client {
+        ClientId::Pymysql => PYMYSQL,
+        ClientId::ConnectorJ | ClientId::MariadbJava => JDBC,
+        _ => URL,
+    };
+    let known = words.iter().find(|(_, meant)| *meant == option);
+    known.map(|(word, _)| *word)
+}
+
 /// The usual port.
 pub(super) const USUAL_PORT: u16 = 3306;
 

@@ -2,10 +2,10 @@
 
 use chronaxis_model::target::{ClientId, End, ShownTarget};
 
-use super::string::{jdbc_word, parameters};
+use super::string::{KEYWORDS, jdbc_word, parameters};
 
-/// Options that change how one connects.
-const OPTIONS: &[&str] = &[
+/// Options that decide most, in the order in which people write them; others follow.
+const FIRST: &[&str] = &[
     "sslmode",
     "target_session_attrs",
     "connect_timeout",
@@ -15,10 +15,23 @@ const OPTIONS: &[&str] = &[
     "sslrootcert",
     "sslcert",
     "sslkey",
-    "ssl_min_protocol_version",
-    "ssl_max_protocol_version",
-    "load_balance_hosts",
 ];
+
+/// Told by where the target leads, or by the values that it gave.
+const TOLD: &[&str] = &["host", "hostaddr", "port", "dbname", "user", "service"];
+
+/// The options of a target, each with its value.
+fn options(target: &ShownTarget) -> impl Iterator<Item = (&str, &str)> {
+    let first = FIRST
+        .iter()
+        .filter_map(|key| Some((*key, target.options.get(*key)?.as_str())));
+    let others = target
+        .options
+        .iter()
+        .map(|(key, value)| (key.as_str(), value.as_str()))
+        .filter(|(key, _)| !FIRST.contains(key) && !TOLD.contains(key));
+    first.chain(others)
+}
 
 /// The target, in the form that makes the same client's rules count.
 pub(super) fn described(target: &ShownTarget) -> String {
@@ -48,17 +61,14 @@ fn url(target: &ShownTarget, scheme: &str) -> String {
         (true, false) => (String::new(), vec![format!("user={user}")]),
         (false, false) => (format!("{user}@"), Vec::new()),
     };
-    for key in OPTIONS {
-        let Some(value) = target.options.get(*key) else {
-            continue;
-        };
-        let (name, value) = match (target.client, *key) {
+    for (key, value) in options(target) {
+        let (name, value) = match (target.client, key) {
             (ClientId::Pgjdbc, key) => match jdbc_word(key, value) {
                 Some(told) => told,
                 None => continue,
             },
-            (ClientId::Asyncpg | ClientId::Pg8000, "sslmode") => ("ssl", value.as_str()),
-            (client, key) if parameters(client).contains(&key) => (key, value.as_str()),
+            (ClientId::Asyncpg | ClientId::Pg8000, "sslmode") => ("ssl", value),
+            (client, key) if parameters(client).contains(&key) => (key, value),
             _ => continue,
         };
         after.push(format!("{name}={}", escaped(value)));
@@ -105,9 +115,9 @@ fn pairs(target: &ShownTarget) -> String {
             pairs.push((key, value.clone()));
         }
     }
-    for key in OPTIONS {
-        if let Some(value) = target.options.get(*key) {
-            pairs.push((key, value.clone()));
+    for (key, value) in options(target) {
+        if KEYWORDS.contains(&key) {
+            pairs.push((key, value.to_owned()));
         }
     }
     let words: Vec<String> = pairs

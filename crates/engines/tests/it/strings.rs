@@ -477,3 +477,43 @@ fn templates_are_placeholders() {
         assert!(all, "{text}: {stops:?}");
     }
 }
+
+/// What outputs repeat as the same command reads back as the same target.
+#[test]
+fn what_is_described_reads_back_the_same() {
+    for text in [
+        "jdbc:postgresql://a:9,b:8/sailings?user=purser&sslmode=require&connectTimeout=3&targetServerType=primary&loadBalanceHosts=true&channelBinding=require",
+        "postgresql+asyncpg://purser@a:9/sailings?ssl=require&target_session_attrs=read-write",
+        "postgresql+pg8000://purser@a:9/sailings?timeout=3",
+        "postgresql+node-postgres://purser@a:9/sailings?sslmode=require&connect_timeout=4",
+        "postgresql+pgx://purser@a:9/sailings?sslmode=require&connect_timeout=4&target_session_attrs=any",
+        "postgresql+npgsql://purser@a:9/sailings?sslmode=require",
+        "postgresql://purser@a:9/sailings?sslmode=require&ssl_min_protocol_version=TLSv1.3&load_balance_hosts=random&gssencmode=disable&sslnegotiation=direct",
+        "postgresql://purser@a:9/sailings?application_name=desk&keepalives_idle=30&tcp_user_timeout=5&sslsni=0&hostaddr=127.0.0.1&client_encoding=latin1",
+        "mysql://purser@a:9/m?ssl-mode=REQUIRED&connect_timeout=4&charset=utf8mb4&tls_version=TLSv1.3&default_auth=mysql_native_password&protocol=tcp",
+        "mariadb://purser@a:9/m?ssl=1",
+        "jdbc:mysql://a:9/m?user=purser&sslMode=REQUIRED&connectTimeout=3000&enabledTLSProtocols=TLSv1.3&requireSSL=true",
+        "jdbc:mariadb://a:9/m?user=purser&useSSL=true&trustServerCertificate=true&disableSslHostnameVerification=true",
+        "mysql+pymysql://purser@a:9/m?ssl_verify_cert=true&ssl_check_hostname=true&connect_timeout=3&charset=utf8",
+        "purser@tcp(a:9)/m?tls=skip-verify&timeout=3s",
+        "Driver={MariaDB Unicode};Server=a;Port=9;UID=purser;Database=m",
+    ] {
+        let read = |text: &str| {
+            let read = recognise(text, None, None).unwrap();
+            let target = read.engine.strings.complete(read.draft, &around());
+            target.unwrap().shown()
+        };
+        let first = read(text);
+        let described = chronaxis_engines::by_id(first.engine)
+            .strings
+            .described(&first);
+        let again = read(&described);
+        assert_eq!(again.options, first.options, "{text}\n{described}");
+        assert_eq!(again.ends, first.ends, "{text}\n{described}");
+        assert_eq!(
+            (again.client, &again.user, &again.database),
+            (first.client, &first.user, &first.database),
+            "{text}\n{described}"
+        );
+    }
+}
