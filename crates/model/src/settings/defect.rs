@@ -157,13 +157,13 @@ impl DefectKind {
             | DefectKind::PortMistyped
             | DefectKind::FileMissing
             | DefectKind::Unresolved
-            | DefectKind::FileBeyond
             | DefectKind::CutShort
             | DefectKind::SourcesDisagree
             | DefectKind::Inactive
             | DefectKind::Ineffective
             | DefectKind::NotReloaded => Weight::Doubt,
             DefectKind::SecretReadable
+            | DefectKind::FileBeyond
             | DefectKind::Administrator
             | DefectKind::EmptyPassword
             | DefectKind::ParameterUnknown
