@@ -48,7 +48,7 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l patienc
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l deadline -d 'Time limit for one target, in seconds' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l bundle -d 'A credential bundle (folder, archive, keystore): its CA certificates, client certificate and key are used' -r -F
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l passphrase-file -d 'The passphrase of the bundle, or of keys that settings name; else CHRONAXIS_PASSPHRASE in the environment' -r -F
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l ca -d 'A PEM file with the CA certificates to trust, instead of those that the client would trust' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l ca -d 'A file (PEM, DER, PKCS #12) with the CA certificates to trust, instead of those that the client would trust' -r -F
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l rules -d 'A list of rules on the way, or the server\'s own, of any kind that chronaxis allowlist reads; several are a chain' -r -F
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l client-address -d 'This machine\'s address as the far side sees it, where NAT changes it' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l output -d 'The form of the output' -r -f -a "text\t'For people'

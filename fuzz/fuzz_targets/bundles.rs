@@ -5,9 +5,7 @@
 use std::io::Cursor;
 
 use chronaxis_archive::{Entry, Kind, read};
-use chronaxis_bundle::chain::together;
-use chronaxis_bundle::findings::findings;
-use chronaxis_bundle::uses::uses;
+use chronaxis_bundle::analysis::Analysis;
 use chronaxis_model::secret::Secret;
 use chronaxis_readers::bundle::{Keyring, Source, bundle, file};
 use chronaxis_tls::ByRing;
@@ -57,7 +55,5 @@ libfuzzer_sys::fuzz_target!(|bytes: &[u8]| {
         }
     }
     let all = bundle(files);
-    let together = together(&all, &ByRing);
-    let uses = uses(&all, &together, NOW);
-    let _ = findings(&all, &together, &uses, NOW);
+    let _ = Analysis::of(&all, &ByRing, NOW);
 });

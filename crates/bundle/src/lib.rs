@@ -9,6 +9,7 @@
 #![forbid(unsafe_code)]
 
 pub mod alias;
+pub mod analysis;
 pub mod bounds;
 pub mod chain;
 pub mod choice;

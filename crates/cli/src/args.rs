@@ -195,7 +195,7 @@ pub(crate) struct Diagnose {
     #[arg(long, value_name = "F")]
     pub(crate) passphrase_file: Option<PathBuf>,
 
-    /// A PEM file with the CA certificates to trust, instead of those that the client
+    /// A file (PEM, DER, PKCS #12) with the CA certificates to trust, instead of those that the client
     /// would trust
     #[arg(long, value_name = "FILE")]
     pub(crate) ca: Option<PathBuf>,

@@ -6,13 +6,12 @@ use std::io::{Read as _, Seek as _, SeekFrom};
 use std::os::unix::fs::{MetadataExt as _, PermissionsExt as _};
 use std::path::{Path, PathBuf};
 
+use chronaxis_bundle::bounds::{LARGEST_PART, MOST_BYTES, MOST_FILES};
 use chronaxis_bundle::item::{Access, Bundle, Content, File};
 use chronaxis_bundle::tools::Tools;
 use chronaxis_model::secret::Secret;
 use chronaxis_model::shown;
-use chronaxis_readers::bundle::{
-    Keyring, LARGEST_PART, MOST_BYTES, MOST_FILES, Source, bundle, file,
-};
+use chronaxis_readers::bundle::{Keyring, Source, bundle, file};
 use nix::unistd::geteuid;
 use zeroize::Zeroizing;
 

@@ -1,30 +1,14 @@
 //! Files with certificates and keys, in the one form that is compared and handed on: PEM,
 //! whatever they stand in.
 
-use base64::Engine as _;
-use base64::engine::general_purpose::STANDARD;
 use chronaxis_bundle::item::{Content, File, Locked, What};
 use chronaxis_bundle::key::{Belongs, PrivateKey};
-use chronaxis_engines::{Encoding, Shut};
-use chronaxis_model::certificate::Certificate;
+use chronaxis_engines::{Encoding, FileSeen, Shut};
+use chronaxis_model::certificate::{Certificate, pem_written};
 use chronaxis_model::secret::Secret;
 use chronaxis_readers::bundle::{Keyring, Source, file};
 use chronaxis_tls::ByRing;
 use zeroize::Zeroizing;
-
-/// A block of PEM (RFC 7468, section 2).
-pub(crate) fn pem(label: &str, der: &[u8]) -> Zeroizing<String> {
-    let text = Zeroizing::new(STANDARD.encode(der));
-    let mut out = Zeroizing::new(String::with_capacity(text.len() * 2 + 128));
-    out.push_str(&format!("-----BEGIN {label}-----\n"));
-    let bytes = text.as_bytes();
-    for line in bytes.chunks(64) {
-        out.push_str(&String::from_utf8_lossy(line));
-        out.push('\n');
-    }
-    out.push_str(&format!("-----END {label}-----\n"));
-    out
-}
 
 /// The certificates and the open keys of a file, as PEM: the certificates of its key before
 /// others, as servers want them sent (RFC 8446, section 4.4.2).
@@ -37,30 +21,16 @@ fn of_file(file: &File) -> Zeroizing<String> {
     let (own, others): (Vec<&Certificate>, Vec<&Certificate>) =
         file.certificates().partition(is_own);
     for one in own.into_iter().chain(others) {
-        out.push_str(&pem("CERTIFICATE", one.der()));
+        out.push_str(&pem_written("CERTIFICATE", one.der()));
     }
     for key in file.keys() {
-        out.push_str(&pem("PRIVATE KEY", &key.der));
+        out.push_str(&pem_written("PRIVATE KEY", &key.der));
     }
     out
 }
 
-/// What a client would make of a file of certificates.
-pub(crate) struct Seen {
-    /// Its text, or what stands in it as PEM.
-    pub(crate) text: Zeroizing<String>,
-    /// How it stands in the file.
-    pub(crate) encoding: Encoding,
-    /// Why it is not open.
-    pub(crate) shut: Option<Shut>,
-    /// Whether the passphrase opened something.
-    pub(crate) opened: bool,
-    /// What a keystore calls its key.
-    pub(crate) entry: Option<String>,
-}
-
-/// Looks into the bytes of a file of certificates.
-pub(crate) fn seen(bytes: &Zeroizing<Vec<u8>>, passphrase: Option<&Secret>) -> Seen {
+/// What a client would make of the bytes of a file of certificates.
+pub(crate) fn seen(bytes: &Zeroizing<Vec<u8>>, passphrase: Option<&Secret>) -> FileSeen {
     let look = |passphrase| {
         let keyring = Keyring {
             tools: &ByRing,
@@ -90,7 +60,7 @@ pub(crate) fn seen(bytes: &Zeroizing<Vec<u8>>, passphrase: Option<&Secret>) -> S
         .objects
         .iter()
         .find(|o| matches!(o.what, What::Key(_)));
-    Seen {
+    FileSeen {
         // Text stays what it is, unless a passphrase had to open it.
         text: match encoding == Encoding::Text && !opened {
             true => Zeroizing::new(String::from_utf8_lossy(bytes).into_owned()),
@@ -100,6 +70,7 @@ pub(crate) fn seen(bytes: &Zeroizing<Vec<u8>>, passphrase: Option<&Secret>) -> S
         entry: of_key.and_then(|o| o.name.clone()),
         shut,
         opened,
+        ..FileSeen::default()
     }
 }
 

@@ -196,26 +196,27 @@ pub(crate) fn read_file(wanted: &FileWanted, spare: Option<&Secret>) -> Option<F
     let regular = found.is_file();
     let mode = found.permissions().mode();
     let closed = !wanted.private || mode & 0o077 == 0;
-    let mut seen = FileSeen {
+    let seen = if regular && closed && found.size() <= LONGEST_FILE {
+        let bytes = Zeroizing::new(fs::read(path).ok()?);
+        match &wanted.holds {
+            Holds::Words => FileSeen {
+                text: String::from_utf8_lossy(&bytes).into_owned().into(),
+                ..FileSeen::default()
+            },
+            Holds::Certificates(passphrase) => {
+                certificate_text::seen(&bytes, passphrase.as_ref().or(spare))
+            }
+        }
+    } else {
+        FileSeen::default()
+    };
+    Some(FileSeen {
         path: path.clone(),
         mode,
         regular,
         root_owned: found.uid() == 0,
-        ..FileSeen::default()
-    };
-    if regular && closed && found.size() <= LONGEST_FILE {
-        let bytes = Zeroizing::new(fs::read(path).ok()?);
-        match &wanted.holds {
-            Holds::Words => seen.text = String::from_utf8_lossy(&bytes).into_owned().into(),
-            Holds::Certificates(passphrase) => {
-                let passphrase = passphrase.as_ref().or(spare);
-                let found = certificate_text::seen(&bytes, passphrase);
-                (seen.text, seen.encoding, seen.shut) = (found.text, found.encoding, found.shut);
-                (seen.opened, seen.entry) = (found.opened, found.entry);
-            }
-        }
-    }
-    Some(seen)
+        ..seen
+    })
 }
 
 /// The name of the account under which the program runs.

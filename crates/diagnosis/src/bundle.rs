@@ -13,13 +13,14 @@ use chronaxis_bundle::uses::Use;
 use chronaxis_model::found::FindingId;
 use chronaxis_model::layer::Layer;
 use chronaxis_model::redact::visible;
+use chronaxis_model::settings::Place;
 
 use crate::knowledge::causes::cause;
 use crate::schema::schema_of;
 use crate::verdict::{AlsoFound, ShownCause, Verdict};
 
 pub use self::shown::item;
-use self::shown::{chains, finding, of_manifest, of_use, place};
+use self::shown::{chains, finding, of_manifest, of_use};
 use self::verdict::verdict;
 
 /// The format's name.
@@ -257,7 +258,10 @@ impl BundleDocument {
             id: f.id.as_str().to_owned(),
             layer: Layer::Bundle,
             text: f.text.clone(),
-            place: f.file.as_ref().map(|file| place(file, f.line)),
+            place: f
+                .file
+                .as_ref()
+                .map(|file| Place::of_file(file, f.line, None)),
         });
         let mut aliases: Vec<ShownAlias> = bundle
             .files

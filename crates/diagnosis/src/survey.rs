@@ -1,5 +1,7 @@
 //! What a look over settings files found, in the shape that all commands share.
 
+pub mod named;
+
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 

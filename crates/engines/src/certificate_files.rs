@@ -10,8 +10,32 @@ use super::strings::ClientEnvironment;
 /// Reads them, and notes what is wrong with them.
 pub(super) struct CertificateFiles<'a> {
     around: &'a ClientEnvironment,
-    /// What was found wrong; each keeps the client from connecting.
+    /// What was found wrong.
     pub(super) defects: Vec<Defect>,
+}
+
+/// What a client looks for in a file.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Sought {
+    Certificates,
+    Key,
+}
+
+impl Sought {
+    fn word(self) -> &'static str {
+        match self {
+            Sought::Certificates => "certificates",
+            Sought::Key => "private key",
+        }
+    }
+
+    /// With its article.
+    fn title(self) -> &'static str {
+        match self {
+            Sought::Certificates => "certificates",
+            Sought::Key => "a private key",
+        }
+    }
 }
 
 /// What a client demands of the files with its own certificate and key.
@@ -76,23 +100,23 @@ impl<'a> CertificateFiles<'a> {
         let Some(file) = self.there(path, "the trusted certificates", told) else {
             return Vec::new();
         };
-        if !self.is_taken(file, "certificates", takes) {
+        if !self.is_taken(file, Sought::Certificates, takes) {
             return Vec::new();
         }
         match certificates(&file.text) {
             Ok(found) => found,
             Err(trouble) => {
-                self.unusable(path, "certificates", trouble);
+                self.unusable(path, Sought::Certificates, trouble);
                 Vec::new()
             }
         }
     }
 
     /// Whether the client reads a file of this kind; what is wrong with it otherwise.
-    fn is_taken(&mut self, file: &FileSeen, what: &str, takes: &[Encoding]) -> bool {
+    fn is_taken(&mut self, file: &FileSeen, sought: Sought, takes: &[Encoding]) -> bool {
         let path = shown::path(&file.path);
         // Certificates beside a locked key are not locked themselves.
-        let open = file.encoding == Encoding::Text && what != "a private key";
+        let open = file.encoding == Encoding::Text && sought == Sought::Certificates;
         if takes.contains(&file.encoding) {
             return open || self.is_open(file, &path);
         }
@@ -106,23 +130,15 @@ impl<'a> CertificateFiles<'a> {
             return false;
         }
         let is = match file.encoding {
+            // A text may be anything.
             Encoding::Text => "text (PEM)",
-            Encoding::Der => "DER",
-            Encoding::Keystore => "a keystore (PKCS #12)",
-            Encoding::JavaKeystore => "a keystore in Java's own form",
+            other => other.title(),
         };
-        let wanted: Vec<&str> = takes
-            .iter()
-            .map(|one| match one {
-                Encoding::Text => "PEM",
-                Encoding::Der => "DER",
-                Encoding::Keystore => "a keystore (PKCS #12)",
-                Encoding::JavaKeystore => "a keystore in Java's own form",
-            })
-            .collect();
+        let wanted: Vec<&str> = takes.iter().map(|one| one.title()).collect();
+        let what = sought.title();
         let text = format!("{path} is {is}, and this client does not read {what} in that form");
         let mut expected = format!("{what} in {}", wanted.join(" or "));
-        let into_der = what == "a private key" && takes == [Encoding::Der];
+        let into_der = sought == Sought::Key && takes == [Encoding::Der];
         if into_der && file.encoding == Encoding::Text {
             expected.push_str(&format!(
                 ": openssl pkcs8 -topk8 -nocrypt -in {path} -outform DER -out FILE.pk8"
@@ -192,10 +208,7 @@ impl<'a> CertificateFiles<'a> {
             "this client takes the entry {wanted} of a keystore alone; that of {path} {called}, and so no certificate is sent"
         );
         let expected = format!("the keystore made with openssl pkcs12 -export -name {wanted}");
-        self.note(DefectKind::FileUnusable, text, &expected);
-        if let Some(noted) = self.defects.last_mut() {
-            noted.stops = false;
-        }
+        self.remark(DefectKind::FileUnusable, text, &expected);
         false
     }
 
@@ -205,10 +218,7 @@ impl<'a> CertificateFiles<'a> {
         let text = format!(
             "the file with the client's certificate is not there: {path}; this client goes on without one"
         );
-        self.note(DefectKind::FileMissing, text, "a file that can be read");
-        if let Some(noted) = self.defects.last_mut() {
-            noted.stops = false;
-        }
+        self.remark(DefectKind::FileMissing, text, "a file that can be read");
     }
 
     /// Whether any of them stops the client.
@@ -234,7 +244,7 @@ impl<'a> CertificateFiles<'a> {
         rules: KeyRules,
     ) -> Option<Identity> {
         let certificate_file = self.there(certificate, "the client's certificate", true)?;
-        if !self.is_taken(certificate_file, "certificates", rules.certificate) {
+        if !self.is_taken(certificate_file, Sought::Certificates, rules.certificate) {
             return None;
         }
         let chain = self.chain(certificate_file)?;
@@ -254,13 +264,13 @@ impl<'a> CertificateFiles<'a> {
         }
         let fits = !rules.key.contains(&key_file.encoding) || self.is_opened(key_file, rules);
         if !fits
-            || !self.is_taken(key_file, "a private key", rules.key)
+            || !self.is_taken(key_file, Sought::Key, rules.key)
             || !self.is_found(key_file, rules)
         {
             return None;
         }
         let private = private_key(&key_file.text)
-            .map_err(|trouble| self.unusable(key, "a private key", trouble))
+            .map_err(|trouble| self.unusable(key, Sought::Key, trouble))
             .ok()?;
         let own = chain.first().map_or(&[][..], Vec::as_slice);
         let proof = self.around.belongs;
@@ -293,7 +303,7 @@ impl<'a> CertificateFiles<'a> {
                 None
             }
             Err(trouble) => {
-                self.unusable(&file.path, "certificates", trouble);
+                self.unusable(&file.path, Sought::Certificates, trouble);
                 None
             }
         }
@@ -320,11 +330,10 @@ impl<'a> CertificateFiles<'a> {
         found
     }
 
-    fn unusable(&mut self, path: &str, what: &str, trouble: PemTrouble) {
+    fn unusable(&mut self, path: &str, sought: Sought, trouble: PemTrouble) {
         let path = shown::path(path);
-        let bare = what.trim_start_matches("a ");
         let text = match trouble {
-            PemTrouble::NoBlock => format!("{path} holds no {bare} in PEM form"),
+            PemTrouble::NoBlock => format!("{path} holds no {} in PEM form", sought.word()),
             PemTrouble::Damaged => format!("{path} is damaged"),
             PemTrouble::Encrypted => format!("{path} is locked with a passphrase"),
         };
@@ -332,15 +341,25 @@ impl<'a> CertificateFiles<'a> {
             PemTrouble::Encrypted => DefectKind::FileLocked,
             _ => DefectKind::FileUnusable,
         };
-        let expected = format!("{what} in PEM form, not locked");
+        let expected = format!("{} in PEM form, not locked", sought.title());
         self.note(kind, text, &expected);
     }
 
+    /// Notes what keeps the client from connecting.
     fn note(&mut self, kind: DefectKind, text: String, expected: &str) {
+        self.add(kind, true, text, expected);
+    }
+
+    /// Notes what the client goes on with.
+    fn remark(&mut self, kind: DefectKind, text: String, expected: &str) {
+        self.add(kind, false, text, expected);
+    }
+
+    fn add(&mut self, kind: DefectKind, stops: bool, text: String, expected: &str) {
         self.defects.push(Defect {
             kind,
             subject: Field::CERTIFICATES,
-            stops: true,
+            stops,
             text,
             expected: expected.to_owned(),
             place: None,

@@ -60,6 +60,18 @@ pub enum Encoding {
     JavaKeystore,
 }
 
+impl Encoding {
+    /// What people call it, of certificates and keys.
+    pub fn title(self) -> &'static str {
+        match self {
+            Encoding::Text => "PEM",
+            Encoding::Der => "DER",
+            Encoding::Keystore => "a keystore (PKCS #12)",
+            Encoding::JavaKeystore => "a keystore in Java's own form",
+        }
+    }
+}
+
 /// Why what is locked stays so.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Shut {

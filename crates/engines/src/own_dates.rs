@@ -2,7 +2,7 @@
 //! given as passwords. No client looks at the date of
 //! its own certificate: the server refuses it, without saying why.
 
-use chronaxis_model::certificate::{self, Trusted, day};
+use chronaxis_model::certificate::{self, Trusted};
 use chronaxis_model::fact::Fact;
 use chronaxis_model::redact::visible;
 use chronaxis_model::settings::{Defect, DefectKind, Field};
@@ -11,9 +11,6 @@ use chronaxis_model::target::Target;
 use chronaxis_model::token::Token;
 
 use crate::registry::by_id;
-
-/// Seconds of a day.
-const DAY: i64 = 86_400;
 
 /// Notes what of a target has dates of its own: certificates of the files that its settings name,
 /// where they are past, and a token that is given as password. `now` in seconds of Unix time.
@@ -64,12 +61,11 @@ fn note_past_certificates(target: &mut Target, now: i64) {
 
 fn past(der: &[u8], what: &str, path: &str, now: i64) -> Option<String> {
     let one = certificate::read(der).ok()?;
-    let ago = now.checked_sub(one.not_after).filter(|ago| *ago > 0)? / DAY;
+    let past = one.past(now)?;
     let name = one.common_name.as_ref().unwrap_or(&one.subject);
     Some(format!(
-        "{what} \"{}\" in {} expired on {}, {ago} days ago",
+        "{what} \"{}\" in {} {past}",
         visible(name),
-        shown::path(path),
-        day(one.not_after)
+        shown::path(path)
     ))
 }

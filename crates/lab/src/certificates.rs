@@ -4,8 +4,7 @@
 use std::net::{IpAddr, Ipv4Addr};
 use std::sync::LazyLock;
 
-use base64::Engine as _;
-use base64::engine::general_purpose::STANDARD;
+use chronaxis_model::certificate::pem_written;
 use rcgen::{
     BasicConstraints, CertificateParams, CustomExtension, DistinguishedName, DnType,
     ExtendedKeyUsagePurpose, IsCa, Issuer, KeyPair, KeyUsagePurpose, SanType, date_time_ymd,
@@ -248,15 +247,6 @@ pub fn files() -> Vec<(&'static str, String)> {
 
 /// Blocks of a PEM file (RFC 7468).
 pub fn pem(label: &str, blocks: &[Vec<u8>]) -> String {
-    let mut out = String::new();
-    for block in blocks {
-        out.push_str(&format!("-----BEGIN {label}-----\n"));
-        let text = STANDARD.encode(block);
-        for line in text.as_bytes().chunks(64) {
-            out.push_str(&String::from_utf8_lossy(line));
-            out.push('\n');
-        }
-        out.push_str(&format!("-----END {label}-----\n"));
-    }
-    out
+    let each = blocks.iter().map(|block| pem_written(label, block));
+    each.map(|block| block.as_str().to_owned()).collect()
 }

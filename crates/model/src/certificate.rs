@@ -13,7 +13,7 @@ mod read;
 
 pub use judge::{ChainDefect, Judged, judge};
 pub use names::{ChainTrouble, Signatures, Signed};
-pub use pem::{PemTrouble, certificates, private_key};
+pub use pem::{PemTrouble, certificates, private_key, written as pem_written};
 pub use policy::{
     Ask, Check, CommonName, Identity, Policy, ShownTlsPolicy, TlsMode, TlsPolicy, Trusted, Version,
 };

@@ -88,6 +88,18 @@ impl Token {
         jwt(bare).or_else(|| signed_query(bare))
     }
 
+    /// The names in it, each with the word that leads to it.
+    pub fn names(&self) -> Vec<String> {
+        let names = [
+            ("issued by", &self.issuer),
+            ("for", &self.audience),
+            ("about", &self.subject),
+        ];
+        let told = names.into_iter();
+        told.filter_map(|(word, name)| Some(format!("{word} {}", name.as_ref()?)))
+            .collect()
+    }
+
     /// How its dates stand at a moment, in seconds of Unix time.
     pub fn dates(&self, now: i64) -> TokenDates {
         match (self.not_before, self.expires) {

@@ -9,7 +9,6 @@ pub use manifest::{NAME as MANIFEST, read as manifest};
 pub use moved::{Moved, moved};
 pub use recognise::{Keyring, Source, file};
 
-pub use chronaxis_bundle::bounds::{LARGEST_PART, MOST_BYTES, MOST_FILES};
 use chronaxis_bundle::item::{Bundle, File};
 
 /// A bundle of files, in the order of their paths.

@@ -158,12 +158,8 @@ fn dates(
     let name = called(certificate);
     let fault = needed.needs(at, certificate);
     let days = |seconds: i64| seconds / DAY;
-    if now > certificate.not_after {
-        let ago = days(now - certificate.not_after);
-        let text = format!(
-            "{name} expired on {}, {ago} days ago",
-            day(certificate.not_after)
-        );
+    if let Some(past) = certificate.past(now) {
+        let text = format!("{name} {past}");
         let found = Finding::fault(CauseId::BundleExpired, text).about(bundle, at);
         let fix = "Get a new bundle from whoever issued this one.";
         return Some(Finding {

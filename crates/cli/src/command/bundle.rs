@@ -7,9 +7,8 @@ mod used;
 
 use std::path::Path;
 
-use chronaxis_bundle::chain::together;
-use chronaxis_bundle::findings::{findings, in_order};
-use chronaxis_bundle::uses::uses;
+use chronaxis_bundle::analysis::Analysis;
+use chronaxis_bundle::findings::in_order;
 use chronaxis_diagnosis::bundle::{BundleDocument, Looked};
 use chronaxis_diagnosis::report;
 use chronaxis_model::shell;
@@ -41,9 +40,11 @@ fn look(args: &args::Bundle, path: &Path) -> Result<BundleDocument, Failure> {
     let passphrase = bundles::passphrase(args.passphrase_file.as_deref())?;
     let loaded = bundles::load(path, passphrase.as_ref(), &ByRing)?;
     let now = jiff::Timestamp::now().as_second();
-    let together = together(&loaded.bundle, &ByRing);
-    let uses = uses(&loaded.bundle, &together, now);
-    let mut found = findings(&loaded.bundle, &together, &uses, now);
+    let Analysis {
+        together,
+        uses,
+        findings: mut found,
+    } = Analysis::of(&loaded.bundle, &ByRing, now);
     let shown = path.to_string_lossy();
     let mut command = format!("chronaxis bundle {}", shell::quoted(&shown));
     let mut used_by = None;

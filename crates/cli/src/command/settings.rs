@@ -6,6 +6,7 @@ use std::io::Write as _;
 use std::path::PathBuf;
 
 use chronaxis_diagnosis::report;
+use chronaxis_diagnosis::survey::named::named;
 use chronaxis_diagnosis::survey::{
     Described, Differing, FieldDifference, Finding, SaidValue, Survey, UnknownValue,
 };
@@ -16,6 +17,7 @@ use chronaxis_model::secret::Secret;
 use chronaxis_model::settings::{Defect, Field};
 use chronaxis_model::shown;
 use chronaxis_readers::{Connection, Disagreement, Likeness};
+use chronaxis_tls::ByRing;
 
 use crate::args::{Form, Settings};
 use crate::delivery;
@@ -160,7 +162,8 @@ fn of(connection: &Connection) -> Result<Described, Failure> {
             findings.push(finding);
         }
     }
-    let (named, of_files) = files::of(connection);
+    let now = jiff::Timestamp::now().as_second();
+    let (named, of_files) = named(&files::of(connection), &ByRing, now);
     findings.extend(of_files);
     findings.sort_by_key(|f| std::cmp::Reverse(f.weight));
     if connection.engine.is_none() {

@@ -4,6 +4,7 @@ use std::path::Path;
 use std::rc::Rc;
 
 use chronaxis_bundle::alias::{Lead, follow};
+use chronaxis_bundle::bounds::LARGEST_PART;
 use chronaxis_bundle::item::{Bundle, Content};
 use chronaxis_bundle::manifest::Alias;
 use chronaxis_engines::{Draft, EngineBy, TCP, by_id, recognise};
@@ -12,8 +13,9 @@ use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::shown;
 use chronaxis_model::target::EngineId;
 use chronaxis_readers::Connection;
-use chronaxis_readers::bundle::{LARGEST_PART, MANIFEST, manifest};
+use chronaxis_readers::bundle::{MANIFEST, manifest};
 use chronaxis_tls::ByRing;
+use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
 
 use super::bundled::Material;
 use super::draft::{Described, DescribedBy};
@@ -203,18 +205,7 @@ fn url_of(alias: &Alias, top: &str) -> String {
         let found = alias.fields.iter().find(|(n, _)| n == name);
         found.map_or("", |(_, told)| told.text.as_str())
     };
-    let escaped = |text: &str| {
-        let mut out = String::new();
-        for byte in text.bytes() {
-            match byte {
-                b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b'-' | b'_' | b'.' | b'~' => {
-                    out.push(char::from(byte));
-                }
-                other => out.push_str(&format!("%{other:02X}")),
-            }
-        }
-        out
-    };
+    let escaped = |text: &str| utf8_percent_encode(text, NON_ALPHANUMERIC).to_string();
     let host = match field("host") {
         host if host.contains(':') && !host.starts_with('[') => format!("[{host}]"),
         host => host.to_owned(),

@@ -3,12 +3,12 @@
 
 use std::path::Path;
 
-use chronaxis_bundle::chain::together;
+use chronaxis_bundle::analysis::Analysis;
 use chronaxis_bundle::choice::Choice;
-use chronaxis_bundle::findings::{Finding, findings};
+use chronaxis_bundle::findings::Finding;
 use chronaxis_bundle::item::{At, Bundle, What};
-use chronaxis_bundle::uses::uses;
 use chronaxis_engines::{ClientEnvironment, FileSeen};
+use chronaxis_model::certificate::pem_written;
 use chronaxis_model::found::{CauseId, FindingId};
 use chronaxis_model::redact::visible;
 use chronaxis_model::settings::{Defect, DefectKind, Field, Place};
@@ -19,7 +19,6 @@ use chronaxis_tls::ByRing;
 use zeroize::Zeroizing;
 
 use crate::bundles;
-use crate::certificate_text::pem;
 use crate::error::Failure;
 
 /// What a bundle gives.
@@ -41,11 +40,9 @@ impl Material {
     /// Which of its parts are used: those that the manifest names; else all CA certificates,
     /// and the certificate of a client with its key.
     pub(super) fn chosen(path: &str, bundle: &Bundle) -> Material {
-        let together = together(bundle, &ByRing);
         let now = jiff::Timestamp::now().as_second();
-        let uses = uses(bundle, &together, now);
-        let found = findings(bundle, &together, &uses, now);
-        let choice = Choice::of(bundle, &together);
+        let analysis = Analysis::of(bundle, &ByRing, now);
+        let choice = Choice::of(bundle, &analysis.together);
         let mut out = Material {
             parts: Vec::new(),
             files: Vec::new(),
@@ -57,7 +54,7 @@ impl Material {
             out.put("key", "PRIVATE KEY", path, bundle, &[key]);
         }
         let whole = (!choice.authorities.is_empty(), choice.key.is_some());
-        out.defects = defects(path, bundle, &found, whole);
+        out.defects = defects(path, bundle, &analysis.findings, whole);
         out
     }
 
@@ -81,8 +78,8 @@ impl Material {
                 .get(at.file)
                 .and_then(|f| f.objects.get(at.object));
             match object.map(|o| &o.what) {
-                Some(What::Certificate(one)) => text.push_str(&pem(label, one.der())),
-                Some(What::Key(one)) => text.push_str(&pem(label, &one.der)),
+                Some(What::Certificate(one)) => text.push_str(&pem_written(label, one.der())),
+                Some(What::Key(one)) => text.push_str(&pem_written(label, &one.der)),
                 _ => {}
             }
         }
@@ -169,14 +166,7 @@ fn defects(
                     visible(&one.text)
                 ),
                 expected: one.fix.clone().unwrap_or_default(),
-                place: file.map(|f| Place {
-                    at: 0,
-                    width: 1,
-                    excerpt: String::new(),
-                    file: Some(format!("{path}#{}", f.path)),
-                    line: one.line,
-                    column: None,
-                }),
+                place: file.map(|f| Place::of_file(&format!("{path}#{}", f.path), one.line, None)),
                 mended: None,
             })
         })

@@ -142,21 +142,12 @@ pub(super) fn placed(target: &mut Target) {
 
 /// The place of a value in a file.
 pub(crate) fn place(origin: &Origin) -> Option<Place> {
-    let Origin::File {
-        file, line, column, ..
-    } = origin
-    else {
-        return None;
-    };
-    let nothing = Place {
-        excerpt: String::new(),
-        at: 0,
-        width: 1,
-        file: None,
-        line: None,
-        column: None,
-    };
-    Some(nothing.in_file(file, *line, *column))
+    match origin {
+        Origin::File {
+            file, line, column, ..
+        } => Some(Place::of_file(file, Some(*line), Some(*column))),
+        _ => None,
+    }
 }
 
 /// Where the files that are not where the settings have them lie now: below the folder of the

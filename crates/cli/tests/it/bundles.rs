@@ -6,6 +6,7 @@ use std::process::{Command, Stdio};
 
 use serde_json::Value;
 
+use crate::support::papers::{self, Paper};
 use crate::support::{Ran, chronaxis, finish};
 
 const PASSPHRASE: &str = "tide-table-9";
@@ -32,27 +33,7 @@ pub(crate) fn office() -> tempfile::TempDir {
     let folder = tempfile::tempdir().unwrap();
     let top = folder.path();
     std::fs::create_dir(top.join("good")).unwrap();
-    let subject = "/O=Osmary Ferries/CN=Osmary CA";
-    openssl(
-        top,
-        &[
-            "req",
-            "-x509",
-            "-newkey",
-            "rsa:2048",
-            "-nodes",
-            "-keyout",
-            "ca.key",
-            "-out",
-            "good/ca.pem",
-            "-days",
-            "3650",
-            "-subj",
-            subject,
-            "-addext",
-            "basicConstraints=critical,CA:TRUE",
-        ],
-    );
+    papers::authority(top, "ca.key", "good/ca.pem", "Osmary CA");
     std::fs::write(top.join("ext"), "extendedKeyUsage=clientAuth\n").unwrap();
     client(top, "good/client", 400, "ext");
     openssl(
@@ -77,54 +58,15 @@ pub(crate) fn office() -> tempfile::TempDir {
 
 /// A client's certificate with its key, valid for so many days.
 fn client(top: &Path, name: &str, days: i32, extensions: &str) {
-    let (key, certificate) = (format!("{name}.key"), format!("{name}.pem"));
-    openssl(
-        top,
-        &[
-            "ecparam",
-            "-name",
-            "prime256v1",
-            "-genkey",
-            "-noout",
-            "-out",
-            &key,
-        ],
-    );
-    std::fs::set_permissions(top.join(&key), std::fs::Permissions::from_mode(0o600)).unwrap();
-    openssl(
-        top,
-        &[
-            "req",
-            "-new",
-            "-key",
-            &key,
-            "-subj",
-            "/O=Osmary Ferries/CN=purser",
-            "-out",
-            "request",
-        ],
-    );
-    openssl(
-        top,
-        &[
-            "x509",
-            "-req",
-            "-in",
-            "request",
-            "-CA",
-            "good/ca.pem",
-            "-CAkey",
-            "ca.key",
-            "-set_serial",
-            "4711",
-            "-days",
-            &days.to_string(),
-            "-extfile",
-            extensions,
-            "-out",
-            &certificate,
-        ],
-    );
+    let paper = Paper {
+        name,
+        subject: "purser",
+        ca: ("good/ca.pem", "ca.key"),
+        serial: "4711",
+        days,
+        extensions,
+    };
+    paper.issue(top);
 }
 
 /// A copy of the good bundle, changed.

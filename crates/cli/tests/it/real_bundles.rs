@@ -68,13 +68,7 @@ fn postgresql_takes_what_the_bundle_gives() {
         home: tempfile::tempdir().unwrap(),
     };
     let top = quay.papers.path();
-    let rules =
-        "local all all trust\nhostssl all holder all cert\nhostssl all all all scram-sha-256\n";
-    let server = papers::postgres(
-        top,
-        rules,
-        "create role holder login; create database sailings",
-    );
+    let server = papers::postgres(top);
     let target = format!(
         "postgresql://holder@127.0.0.1:{}/sailings?sslmode=verify-full",
         server.port()

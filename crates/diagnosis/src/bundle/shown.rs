@@ -8,22 +8,10 @@ use chronaxis_bundle::manifest::Manifest;
 use chronaxis_bundle::uses::Use;
 use chronaxis_model::certificate::{Certificate, day};
 use chronaxis_model::redact::visible;
-use chronaxis_model::settings::Place;
 
 use super::{
     BundleFinding, Looked, ShownAlias, ShownItem, ShownLinks, ShownObject, ShownPart, ShownUse,
 };
-
-pub(super) fn place(file: &str, line: Option<u32>) -> Place {
-    Place {
-        at: 0,
-        width: 1,
-        excerpt: String::new(),
-        file: Some(file.to_owned()),
-        line,
-        column: None,
-    }
-}
 
 pub(super) fn of_use(one: &Use) -> ShownUse {
     ShownUse {

@@ -255,17 +255,11 @@ fn sources(case: &Case, log: &[Observation]) -> Option<Block> {
         _ => None,
     });
     if let Some(token) = token {
-        let says = [
-            ("from", token.not_before.map(moment_shown)),
-            ("until", token.expires.map(moment_shown)),
-            ("issued by", token.issuer.clone()),
-            ("for", token.audience.clone()),
-            ("about", token.subject.clone()),
-        ];
-        let says: Vec<String> = says
+        let dates = [("from", token.not_before), ("until", token.expires)];
+        let dates = dates
             .into_iter()
-            .filter_map(|(word, what)| Some(format!("{word} {}", what?)))
-            .collect();
+            .filter_map(|(word, date)| Some(format!("{word} {}", moment_shown(date?))));
+        let says: Vec<String> = dates.chain(token.names()).collect();
         let text = format!("secret: {}, {}", token.kind.title(), says.join(", "));
         out.text("source", text);
     }

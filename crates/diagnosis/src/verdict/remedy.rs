@@ -168,15 +168,7 @@ fn token_for_others(view: &PathView<'_>) -> Option<String> {
     })?;
     let target = view.evidence.target;
     if token.kind != TokenKind::SignedQuery {
-        let says = [
-            ("issued by", &token.issuer),
-            ("for", &token.audience),
-            ("about", &token.subject),
-        ];
-        let says: Vec<String> = says
-            .into_iter()
-            .filter_map(|(word, name)| Some(format!("{word} {}", name.as_ref()?)))
-            .collect();
+        let says = token.names();
         return (!says.is_empty()).then(|| {
             format!(
                 "The password is a JSON web token, {}: compare that with what the server takes.",

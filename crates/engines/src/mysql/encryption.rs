@@ -68,17 +68,6 @@ fn yes(options: &BTreeMap<String, String>, key: &str) -> Option<bool> {
     ))
 }
 
-/// A certificate and its key in a keystore.
-const IN_STORE: KeyRules = KeyRules {
-    open_refused: false,
-    certificate: &[Encoding::Keystore],
-    key: &[Encoding::Keystore],
-    never_locked: &[],
-    opens_pbes2: true,
-    entry: None,
-    key_told: true,
-};
-
 /// What follows from the options; with what is wrong with the files.
 pub(super) fn of(
     client: ClientId,
@@ -97,7 +86,11 @@ pub(super) fn of(
     let own = told("certificate", "ssl_cert").zip(told("key", "ssl_key"));
     let store_of_key = options.get("key_store").filter(|_| own.is_none());
     let rules = match store_of_key {
-        Some(_) => IN_STORE,
+        Some(_) => KeyRules {
+            certificate: &[Encoding::Keystore],
+            key: &[Encoding::Keystore],
+            ..KeyRules::default()
+        },
         None => KeyRules::default(),
     };
     let own = own.or_else(|| store_of_key.map(|path| (path.clone(), path.clone())));

@@ -1,5 +1,7 @@
 //! PEM files (RFC 7468), as clients read them: text around the blocks is passed over.
 
+use base64::Engine as _;
+use base64::engine::general_purpose::STANDARD;
 use x509_parser::pem::Pem;
 use zeroize::Zeroizing;
 
@@ -53,6 +55,19 @@ pub fn private_key(text: &str) -> Result<Zeroizing<Vec<u8>>, PemTrouble> {
         Some(block) => Ok(Zeroizing::new(block.contents)),
         None => Err(PemTrouble::NoBlock),
     }
+}
+
+/// A block (RFC 7468, section 2); it may be a key.
+pub fn written(label: &str, der: &[u8]) -> Zeroizing<String> {
+    let text = Zeroizing::new(STANDARD.encode(der));
+    let mut out = Zeroizing::new(String::with_capacity(text.len() * 2 + 128));
+    out.push_str(&format!("-----BEGIN {label}-----\n"));
+    for line in text.as_bytes().chunks(64) {
+        out.push_str(&String::from_utf8_lossy(line));
+        out.push('\n');
+    }
+    out.push_str(&format!("-----END {label}-----\n"));
+    out
 }
 
 fn blocks(text: &str) -> Result<Vec<Pem>, PemTrouble> {

@@ -152,6 +152,21 @@ fn rsa<'a>(key: &'a SubjectPublicKeyInfo<'_>) -> Option<RSAPublicKey<'a>> {
     Some(found)
 }
 
+/// Seconds of a day.
+const DAY: i64 = 86_400;
+
+impl Certificate {
+    /// Since when it is past its last day, in words; nothing where it is not. `now` in seconds of
+    /// Unix time.
+    pub fn past(&self, now: i64) -> Option<String> {
+        let ago = now.checked_sub(self.not_after).filter(|ago| *ago > 0)? / DAY;
+        Some(format!(
+            "expired on {}, {ago} days ago",
+            day(self.not_after)
+        ))
+    }
+}
+
 /// A day, as people write it: `2026-11-23`.
 pub fn day(seconds: i64) -> String {
     match ASN1Time::from_timestamp(seconds) {

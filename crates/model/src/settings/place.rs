@@ -31,6 +31,18 @@ pub struct Place {
 }
 
 impl Place {
+    /// A place in a file of which no text is shown.
+    pub fn of_file(file: &str, line: Option<u32>, column: Option<u32>) -> Place {
+        Place {
+            excerpt: String::new(),
+            at: 0,
+            width: 1,
+            file: Some(file.to_owned()),
+            line,
+            column,
+        }
+    }
+
     /// The same mark, in a file.
     #[must_use]
     pub fn in_file(self, file: &str, line: u32, column: u32) -> Place {

@@ -91,14 +91,7 @@ fn moved(evidence: Evidence<'_>) -> Vec<AlsoFound> {
             id: Warning::PeerNameChanged.as_str().to_owned(),
             layer: Layer::Route,
             text,
-            place: line.map(|line| Place {
-                at: 0,
-                width: 1,
-                excerpt: String::new(),
-                file: Some(list.as_str().to_owned()),
-                line: Some(line),
-                column: Some(1),
-            }),
+            place: line.map(|line| Place::of_file(list.as_str(), Some(line), Some(1))),
         });
     }
     out

@@ -210,20 +210,12 @@ pub(in crate::knowledge::questions) fn own_certificate(
             false => None,
         };
     }
-    match own {
-        OwnCertificate::NotAsked => answer(
-            answers::OwnCertificate::NotAsked,
-            "the server asks for no certificate",
-        ),
-        OwnCertificate::AskedNoneThere => answer(
-            answers::OwnCertificate::NoneThere,
-            "the server asked for the client's certificate, and there is none",
-        ),
-        OwnCertificate::Shown => answer(
-            answers::OwnCertificate::Shown,
-            "the client's certificate was shown",
-        ),
-    }
+    let word = match own {
+        OwnCertificate::NotAsked => answers::OwnCertificate::NotAsked,
+        OwnCertificate::AskedNoneThere => answers::OwnCertificate::NoneThere,
+        OwnCertificate::Shown => answers::OwnCertificate::Shown,
+    };
+    answer(word, of_certificate(own))
 }
 
 /// Whether the client's own certificate came into the handshake.
@@ -263,19 +255,23 @@ pub(in crate::knowledge::questions) fn account_certificate(
     if symptom != Symptom::LoginDenied {
         return None;
     }
-    match own? {
-        OwnCertificate::NotAsked => answer(
-            answers::AccountCertificate::NotAsked,
-            "the server asks for no certificate",
-        ),
-        OwnCertificate::AskedNoneThere => answer(
-            answers::AccountCertificate::NoneThere,
-            "the server asked for the client's certificate, and there is none",
-        ),
-        OwnCertificate::Shown => answer(
-            answers::AccountCertificate::Shown,
-            "the client's certificate was shown",
-        ),
+    let own = own?;
+    let word = match own {
+        OwnCertificate::NotAsked => answers::AccountCertificate::NotAsked,
+        OwnCertificate::AskedNoneThere => answers::AccountCertificate::NoneThere,
+        OwnCertificate::Shown => answers::AccountCertificate::Shown,
+    };
+    answer(word, of_certificate(own))
+}
+
+/// What came of the client's own certificate.
+fn of_certificate(own: OwnCertificate) -> &'static str {
+    match own {
+        OwnCertificate::NotAsked => "the server asks for no certificate",
+        OwnCertificate::AskedNoneThere => {
+            "the server asked for the client's certificate, and there is none"
+        }
+        OwnCertificate::Shown => "the client's certificate was shown",
     }
 }
 
