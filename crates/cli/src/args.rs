@@ -219,6 +219,15 @@ pub(crate) struct Diagnose {
     #[arg(long)]
     pub(crate) try_repairs: bool,
 
+    /// A second target on the same server, with more rights: it looks up what the server knows
+    /// of the first one's account and database
+    ///
+    /// It only reads; docs/sign-in.md lists the statements, --dry-run shows them. Its password
+    /// comes from its own string, file or password file, never from CHRONAXIS_PASSWORD or
+    /// --password-stdin. For one target at a time.
+    #[arg(long, value_name = "TARGET2")]
+    pub(crate) admin: Option<Typed>,
+
     /// Print every lookup, connection, sign-in and query that would be made, and make none
     #[arg(long, conflicts_with_all = ["save", "verbose", "quiet"])]
     pub(crate) dry_run: bool,
@@ -273,6 +282,7 @@ impl Diagnose {
             rules: Vec::new(),
             client_address: None,
             try_repairs: false,
+            admin: None,
             dry_run: false,
             output: Output::Text,
             save: None,

@@ -34,6 +34,14 @@ pub(crate) enum Failure {
         "the target - and --password-stdin both need standard input; put the password into a file (--password-file) or into CHRONAXIS_PASSWORD"
     )]
     StdinTwice,
+    #[error(
+        "--admin cannot be read from standard input; name a file (FILE or FILE#NAME), or write a target whose password is in the client's password file"
+    )]
+    AdminFromStdin,
+    #[error("--admin describes {0} connections; name one of them, as FILE#NAME")]
+    AdminIsSeveral(usize),
+    #[error("--admin looks up one target, and there are {0}; give one target")]
+    AdminForSeveral(usize),
     #[error("--dry-run can print text and JSON only; use --output text or json")]
     DryRunForm,
     #[error("standard input: {0}")]

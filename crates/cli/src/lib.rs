@@ -16,6 +16,7 @@ mod first_word;
 mod hints;
 mod input;
 mod machine;
+mod one_target;
 mod render;
 mod rules;
 mod running;

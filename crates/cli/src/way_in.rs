@@ -23,7 +23,7 @@ use self::bundled::Material;
 use self::draft::Described;
 use self::request::Request;
 use crate::args::Diagnose;
-use crate::client_environment;
+use crate::client_environment::{self, Environment};
 use crate::error::Failure;
 
 /// A target, and the words that diagnose it again.
@@ -48,8 +48,39 @@ pub(crate) fn targets(args: &Diagnose) -> Result<Vec<Wanted>, Failure> {
         engine,
         options: &options,
         material: material.as_ref(),
+        environment: None,
     }
     .all(&requests)
+}
+
+/// The second target, which looks the first one up. Nothing of what the command or this
+/// process's environment say of the first one's account counts for it.
+pub(crate) fn administrator(args: &Diagnose) -> Result<Option<Wanted>, Failure> {
+    let Some(typed) = &args.admin else {
+        return Ok(None);
+    };
+    if typed.expose() == "-" {
+        return Err(Failure::AdminFromStdin);
+    }
+    let own = Diagnose {
+        engine: args.engine.clone(),
+        ca: args.ca.clone(),
+        passphrase_file: args.passphrase_file.clone(),
+        ..Diagnose::of(typed.clone())
+    };
+    let options = client_environment::from_options(&own)?;
+    let mut read = Way {
+        args: &own,
+        engine: engine::asked_for(own.engine.as_deref())?,
+        options: &options,
+        material: None,
+        environment: Some(Environment::LeftOut),
+    }
+    .all(&request::all(&own)?)?;
+    match read.len() {
+        1 => Ok(read.pop()),
+        count => Err(Failure::AdminIsSeveral(count)),
+    }
 }
 
 /// So many targets are worth a thread of their own to read them.
@@ -62,6 +93,8 @@ struct Way<'a> {
     options: &'a ClientEnvironment,
     /// What the bundle of the run gives.
     material: Option<&'a Material>,
+    /// Whether the variables of this process count, where that is not the target's to say.
+    environment: Option<Environment>,
 }
 
 impl Way<'_> {
@@ -116,7 +149,10 @@ impl Way<'_> {
         let drafts = draft::of(request, self.engine, number, passphrase)?;
         let mut out = Vec::with_capacity(drafts.len());
         let mut refused = None;
-        for described in drafts {
+        for mut described in drafts {
+            if let Some(environment) = self.environment {
+                described.environment = environment;
+            }
             match self.wanted(number, described) {
                 Ok(wanted) => out.push(wanted),
                 Err(failure) => refused = refused.or(Some(failure)),

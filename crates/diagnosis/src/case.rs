@@ -13,6 +13,7 @@ use chronaxis_model::target::ShownTarget;
 use crate::judge::{Evidence, Scope, optional_symptom_schema};
 use crate::knowledge::{self, causes};
 use crate::schema::schema_of;
+use crate::sides::{Side, sides};
 use crate::verdict::{AlsoFound, Assessment, Occasion, RuledOut, ShownCause, Verdict, assess};
 use crate::walk::Touched;
 
@@ -143,6 +144,9 @@ pub struct Case {
     pub layers: Vec<CaseLayer>,
     /// Each path by itself.
     pub paths: Vec<CasePath>,
+    /// What each side says of the sign-in.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub sign_in: Vec<Side>,
     /// What was touched.
     pub contacts: Contacts,
     /// The verdict.
@@ -237,6 +241,7 @@ impl Case {
             knowledge: knowledge::fingerprint(),
             layers,
             paths,
+            sign_in: sides(evidence),
             contacts,
             verdict: assessment.verdict,
             causes: assessment.causes,
@@ -363,17 +368,19 @@ fn contacts(log: &[Observation], touched: &Touched) -> Contacts {
     for endpoint in &touched.lines {
         server(&mut contacts.servers, endpoint).lines += 1;
     }
+    for endpoint in &touched.other_sign_ins {
+        contacts.sign_ins += 1;
+        server(&mut contacts.servers, endpoint).sign_ins += 1;
+    }
+    contacts.sessions += touched.other_sessions;
     for observation in log {
         let about = &observation.about;
         match observation.fact() {
             Some(Fact::ProofSent) => {
                 contacts.sign_ins += 1;
-                let endpoint = match (about.address, about.port, &about.socket) {
-                    (Some(ip), Some(port), _) => Endpoint::Tcp((ip, port).into()),
-                    (_, _, Some(path)) => Endpoint::Socket(path.clone()),
-                    _ => continue,
-                };
-                server(&mut contacts.servers, &endpoint).sign_ins += 1;
+                if let Some(endpoint) = Endpoint::of(about) {
+                    server(&mut contacts.servers, &endpoint).sign_ins += 1;
+                }
             }
             Some(Fact::SessionReady | Fact::RepairTried { accepted: true, .. }) => {
                 contacts.sessions += 1;

@@ -10,6 +10,7 @@
 
 #![forbid(unsafe_code)]
 
+pub mod administrator;
 pub mod allowlist;
 pub mod bundle;
 pub mod case;
@@ -22,6 +23,7 @@ pub mod report;
 pub mod run_cache;
 pub mod run_state;
 mod schema;
+pub mod sides;
 pub mod survey;
 pub mod verdict;
 pub mod walk;

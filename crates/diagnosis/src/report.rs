@@ -17,6 +17,7 @@ pub mod plan;
 mod reasons;
 mod session;
 pub mod several;
+mod sides;
 pub mod survey;
 mod to_do;
 
@@ -255,6 +256,8 @@ pub struct Table {
     pub columns: Vec<Column>,
     /// A cell for each column.
     pub rows: Vec<Vec<String>>,
+    /// Whether a cell that is too long goes on below, within its column.
+    pub folded: bool,
 }
 
 /// A column.

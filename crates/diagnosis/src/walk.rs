@@ -30,7 +30,7 @@ use std::sync::Arc;
 
 use beside::SideConnection;
 use chronaxis_allowlist::chain::Lists;
-use chronaxis_engines::{Seed, by_id};
+use chronaxis_engines::{Errand, Seed, by_id};
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Beyond, Fact, HandshakeTrouble, Observation, RecordKind, Subject};
 use chronaxis_model::layer::{Layer, Micros};
@@ -53,7 +53,7 @@ use crate::judge::{Evidence, Scope, Symptom, Way};
 use crate::run_state::RunState;
 
 pub use paths::SHORT_SILENCE;
-pub use plan::{Step, plan};
+pub use plan::{Step, plan, plan_of_look_up};
 
 /// Most addresses of one target that are tried.
 const MOST_PATHS: usize = 16;
@@ -70,6 +70,21 @@ pub struct Touched {
     pub lines: Vec<Endpoint>,
     /// Packets that were sent to live for so many devices only.
     pub steps: u32,
+    /// Where secrets of other accounts were tried.
+    pub other_sign_ins: Vec<Endpoint>,
+    /// How many sessions of other accounts were let in.
+    pub other_sessions: u32,
+}
+
+impl Touched {
+    fn add(&mut self, other: &Touched) {
+        self.lookups += other.lookups;
+        self.lines.extend(other.lines.iter().cloned());
+        self.steps += other.steps;
+        self.other_sign_ins
+            .extend(other.other_sign_ins.iter().cloned());
+        self.other_sessions += other.other_sessions;
+    }
 }
 
 /// What a probe that runs is for.
@@ -159,6 +174,8 @@ pub struct Walk {
     steps: Steps,
     sharing: Sharing,
     turns: Turns,
+    /// What the session is for.
+    errand: Errand,
     /// Lists of rules that may stand in the way.
     lists: Option<Arc<dyn Lists>>,
     /// Whether the password is one that only the program's own surroundings would bring.
@@ -201,6 +218,7 @@ impl Walk {
             sharing: Sharing::default(),
             steps: Steps::default(),
             turns: Turns::of(&target),
+            errand: Errand::Nothing,
             lists: None,
             hidden_begun: false,
             shown,
@@ -221,6 +239,24 @@ impl Walk {
     pub fn in_order(mut self, order: usize) -> Walk {
         self.turns.number = order;
         self
+    }
+
+    /// What its session is for.
+    #[must_use]
+    pub fn on_errand(mut self, errand: Errand) -> Walk {
+        self.errand = errand;
+        self
+    }
+
+    /// Takes in what was learnt in another way, and what that touched.
+    pub fn learn(&mut self, told: Vec<Observation>, touched: &Touched) {
+        for one in told {
+            if let Some(fact) = one.fact() {
+                self.log
+                    .note(one.layer, one.at, one.about.clone(), fact.clone());
+            }
+        }
+        self.touched.add(touched);
     }
 
     /// What was told, as it may be shown.

@@ -8,6 +8,7 @@ mod conversation;
 mod described;
 mod encryption;
 mod greeting;
+mod inquiry;
 pub mod methods;
 mod option_file;
 mod policy;
@@ -133,6 +134,7 @@ static SPEC: EngineSpec = EngineSpec {
         (conversation::MARIADB_QUERY, "where the server is MariaDB: "),
         (conversation::MYSQL_QUERY, "where it is MySQL: "),
     ],
+    inquiry: inquiry::STATEMENTS,
     ..EngineSpec::named("mysql", "MySQL")
 };
 

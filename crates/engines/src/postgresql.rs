@@ -8,6 +8,7 @@ mod conversation;
 mod described;
 mod encryption;
 mod greeting;
+mod inquiry;
 mod parameters;
 mod password_file;
 mod policy;
@@ -109,6 +110,7 @@ static SPEC: EngineSpec = EngineSpec {
     first_bytes: &codec::ENCRYPTION_REQUEST,
     administrators: &["postgres"],
     queries: &[(conversation::QUERY, "")],
+    inquiry: inquiry::STATEMENTS,
     ..EngineSpec::named("postgresql", "PostgreSQL")
 };
 

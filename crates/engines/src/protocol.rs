@@ -1,5 +1,6 @@
 //! The side of an engine that speaks: what it has to bring, and what it is given.
 
+use chronaxis_model::account::Inquiry;
 use chronaxis_model::conversation::Conversation;
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::layer::{Layer, Micros};
@@ -73,4 +74,16 @@ pub struct ConversationPlan<'a> {
     pub manner: LinePurpose,
     /// Masks the server's texts.
     pub redactor: Redactor,
+    /// What the session is for.
+    pub errand: Errand,
+}
+
+/// What a session is for, beside one look at who and where it is.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub enum Errand {
+    /// Nothing more.
+    #[default]
+    Nothing,
+    /// To look up an account in the server's own tables.
+    LookUp(Inquiry),
 }

@@ -8,6 +8,7 @@ use chronaxis_model::fact::Service;
 use chronaxis_model::target::{ClientId, EngineId};
 
 use crate::advice::Advice;
+use crate::inquiry::Statement;
 use crate::protocol::Protocol;
 use crate::strings::Strings;
 
@@ -115,6 +116,8 @@ pub struct EngineSpec {
     pub advice: Advice,
     /// The queries that may be asked in a session, each with the condition; only one is.
     pub queries: &'static [(&'static str, &'static str)],
+    /// What is asked about an account by a session with more rights; it only reads.
+    pub inquiry: &'static [Statement],
 }
 
 impl EngineSpec {
@@ -165,6 +168,7 @@ impl EngineSpec {
             administrators: &[],
             advice: Advice::NONE,
             queries: &[],
+            inquiry: &[],
         }
     }
 

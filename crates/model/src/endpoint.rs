@@ -30,6 +30,15 @@ impl Endpoint {
         }
     }
 
+    /// The one that a fact is about.
+    pub fn of(about: &Subject) -> Option<Endpoint> {
+        match (about.address, about.port, &about.socket) {
+            (Some(ip), Some(port), _) => Some(Endpoint::Tcp((ip, port).into())),
+            (_, _, Some(path)) => Some(Endpoint::Socket(path.clone())),
+            _ => None,
+        }
+    }
+
     /// Its port.
     pub fn port(&self) -> Option<u16> {
         match self {

@@ -23,6 +23,7 @@ use std::net::{IpAddr, SocketAddr};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::account::AccountTold;
 use crate::layer::Micros;
 use crate::redact::Redacted;
 use crate::secret::Repair;
@@ -555,6 +556,16 @@ pub enum Fact {
         what: Beyond,
         /// The particular, in a few words.
         detail: Redacted,
+    },
+
+    /// What a session with more rights says of the account, from the server's own tables.
+    AccountTold(Box<AccountTold>),
+    /// A session with more rights was to say something of the account, and did not come about.
+    AccountUntold {
+        /// As whom it was to be asked.
+        asked_as: String,
+        /// What became of it, in words.
+        why: Redacted,
     },
 
     /// The server asked for a password.

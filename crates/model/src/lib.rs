@@ -7,6 +7,7 @@
 
 #![forbid(unsafe_code)]
 
+pub mod account;
 pub mod certificate;
 pub mod conversation;
 pub mod document;

@@ -1,22 +1,16 @@
 //! `chronaxis diagnose`.
 
-use std::sync::Arc;
-
-use chronaxis_allowlist::chain::Lists;
 use chronaxis_diagnosis::case::{Case, Vantage};
 use chronaxis_diagnosis::judge::Scope;
-use chronaxis_diagnosis::run_state::RunState;
 use chronaxis_diagnosis::walk::{self, Walk};
 use chronaxis_model::layer::{Layer, Micros};
-use chronaxis_model::redact::Redactor;
-use chronaxis_model::target::Target;
-use chronaxis_probe::{Clock, Together};
+use chronaxis_probe::Clock;
 
 use crate::args::{Diagnose, Output};
 use crate::client_environment;
 use crate::delivery::{self, Delivery};
 use crate::error::Failure;
-use crate::render::progress::Progress;
+use crate::one_target::{self, Asked};
 use crate::rules;
 use crate::side_by_side;
 use crate::way_in::{self, Wanted};
@@ -24,11 +18,15 @@ use crate::way_in::{self, Wanted};
 pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
     let mut delivery = Delivery::begin(args)?;
     let targets = way_in::targets(args)?;
+    let administrator = way_in::administrator(args)?;
+    if administrator.is_some() && targets.len() > 1 {
+        return Err(Failure::AdminForSeveral(targets.len()));
+    }
     let scope = scope(args)?;
     let lists = rules::chain(&args.rules, args.client_address.as_deref())?;
     if args.dry_run {
         let names = lists.map_or_else(Vec::new, |lists| lists.names());
-        return dry_run(args, &targets, &scope, &names);
+        return dry_run(args, &targets, administrator.as_ref(), &scope, &names);
     }
     if args.verbose > 1 {
         trace();
@@ -40,9 +38,14 @@ pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
         side_by_side::run(&runtime, targets, &scope, lists, |index, case| {
             delivery.ended(index, &case)
         })?;
-    } else if let Some(Wanted { target, again }) = targets.into_iter().next() {
-        let scope = Scope { again, ..scope };
-        runtime.block_on(walk_alone(target, scope, lists, &mut delivery))?;
+    } else if let Some(wanted) = targets.into_iter().next() {
+        let asked = Asked {
+            wanted,
+            administrator,
+            scope,
+            lists,
+        };
+        runtime.block_on(one_target::walk(asked, &mut delivery))?;
     }
     let status = delivery.over(clock.now(), &runtime)?;
     // A look-up that still hangs must not hold up the end.
@@ -54,6 +57,7 @@ pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
 fn dry_run(
     args: &Diagnose,
     targets: &[Wanted],
+    administrator: Option<&Wanted>,
     scope: &Scope,
     names: &[String],
 ) -> Result<u8, Failure> {
@@ -61,7 +65,10 @@ fn dry_run(
         return Err(Failure::DryRunForm);
     }
     for (index, Wanted { target, .. }) in targets.iter().enumerate() {
-        let steps = walk::plan(target, scope, names);
+        let mut steps = walk::plan(target, scope, names);
+        if let Some(second) = administrator {
+            steps.extend(walk::plan_of_look_up(&second.target, scope));
+        }
         delivery::plan(args, index, targets.len(), &target.shown(), &steps)?;
     }
     Ok(delivery::NOTHING_WRONG)
@@ -75,41 +82,6 @@ fn trace() {
         .with_ansi(false)
         .log_internal_errors(false)
         .init();
-}
-
-/// Walks one target, and shows the layers as they settle.
-async fn walk_alone(
-    target: Target,
-    scope: Scope,
-    lists: Option<Arc<dyn Lists>>,
-    delivery: &mut Delivery,
-) -> Result<(), Failure> {
-    let redactor = Redactor::new(&target.hidden());
-    let vantage = client_environment::vantage();
-    let clock = Clock::start();
-    let seed = client_environment::seed()?;
-    let mut walk = Walk::new(target, scope, seed, redactor, clock.now()).behind(lists);
-    let progress = Progress::new(delivery.streams());
-    delivery.head(walk.shown(), &vantage)?;
-    let mut shown = Ok(());
-    let permits = Together::<RunState>::default();
-    let walked = chronaxis_probe::run(&mut walk, &permits, clock, |walk, layer| {
-        if shown.is_ok() {
-            shown = progress.aside(|| delivery.settled(walk.evidence(), layer));
-        }
-        progress.reached(layer);
-    });
-    tokio::select! {
-        () = walked => {}
-        () = permits.watch_load() => {}
-    }
-    progress.over();
-    shown?;
-    let vantage = Vantage {
-        elapsed_us: clock.now(),
-        ..vantage
-    };
-    delivery.ended(0, &case_of(walk, vantage))
 }
 
 /// The case of a walk that is over.

@@ -6,7 +6,7 @@
 use std::io::{self, Write};
 
 use chronaxis_diagnosis::report::{
-    Block, Body, Entry, LayerLine, Piece, Section, Topic, VerdictLine,
+    Block, Body, Entry, LayerLine, Piece, Section, Table, Topic, VerdictLine,
 };
 
 /// A whole report; several follow one another on one page.
@@ -36,11 +36,25 @@ pub(crate) fn page(out: &mut dyn Write, blocks: &[Block]) -> io::Result<()> {
         .collect();
     table_of_layers(out, &layers)?;
     for block in blocks {
-        if let Block::Section(found) = block {
-            section(out, found)?;
+        match block {
+            Block::Section(found) => section(out, found)?,
+            Block::Table(found) => table(out, found)?,
+            _ => {}
         }
     }
     Ok(())
+}
+
+fn table(out: &mut dyn Write, found: &Table) -> io::Result<()> {
+    let line = |out: &mut dyn Write, cells: &[String]| {
+        let cells: Vec<String> = cells.iter().map(|cell| plain(cell)).collect();
+        writeln!(out, "| {} |", cells.join(" | "))
+    };
+    let heads: Vec<String> = found.columns.iter().map(|c| c.title.to_owned()).collect();
+    writeln!(out)?;
+    line(out, &heads)?;
+    writeln!(out, "|{}", "---|".repeat(heads.len()))?;
+    found.rows.iter().try_for_each(|cells| line(out, cells))
 }
 
 fn verdict(out: &mut dyn Write, found: &VerdictLine) -> io::Result<()> {

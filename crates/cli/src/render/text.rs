@@ -275,8 +275,29 @@ fn table(out: &mut dyn Write, all: &Table) -> io::Result<()> {
         row(out, &heads, &all.columns, Some(DIM))?;
     }
     for cells in &all.rows {
+        if all.folded {
+            folded_row(out, cells, &all.columns)?;
+            continue;
+        }
         let cells: Vec<&str> = cells.iter().map(String::as_str).collect();
         row(out, &cells, &all.columns, None)?;
+    }
+    Ok(())
+}
+
+/// A row whose cells go on below, each within its column.
+fn folded_row(out: &mut dyn Write, cells: &[String], columns: &[Column]) -> io::Result<()> {
+    let folded: Vec<Vec<String>> = cells
+        .iter()
+        .zip(columns)
+        .map(|(cell, column)| broken_under(cell, column.width, "", ""))
+        .collect();
+    let lines = folded.iter().map(Vec::len).max().unwrap_or_default();
+    for line in 0..lines {
+        let part = |cell: &Vec<String>| cell.get(line).cloned().unwrap_or_default();
+        let parts: Vec<String> = folded.iter().map(part).collect();
+        let parts: Vec<&str> = parts.iter().map(String::as_str).collect();
+        row(out, &parts, columns, None)?;
     }
     Ok(())
 }

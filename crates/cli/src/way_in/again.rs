@@ -97,6 +97,14 @@ fn options(args: &Diagnose) -> Vec<Vec<String>> {
             add(name, Some(path.to_string_lossy().into_owned()));
         }
     }
+    if let Some(admin) = &args.admin {
+        // Shown only where it plainly holds no secret: a file, or a name in one.
+        let word = match super::reading::is_path(admin.expose()) {
+            true => admin.expose(),
+            false => "TARGET2",
+        };
+        add("--admin", Some(word.to_owned()));
+    }
     if let Some(until) = args.until {
         add("--until", Some(until.to_string()));
     }

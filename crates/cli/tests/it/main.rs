@@ -34,6 +34,7 @@ mod namespaces_lists;
 mod namespaces_way;
 mod options;
 mod output;
+mod real_administrators;
 mod real_block;
 mod real_bundles;
 mod real_folders;

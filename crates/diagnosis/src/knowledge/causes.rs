@@ -140,6 +140,9 @@ pub fn warning_words(warning: Warning) -> &'static str {
             "this client's own rules are not known; those of a related client are used"
         }
         Warning::AdministratorAccountUsed => "the settings use an administrator's account",
+        Warning::AdminOnOtherServer => {
+            "the administrator's target is not known to be on the same server, so its view does not count"
+        }
         Warning::AllowListOpenToAll => "a rule of the list lets the whole world in",
         Warning::RuleDuplicate => "a rule of the list repeats an earlier one",
         Warning::RangeHostBits => "an address range has bits set behind its prefix",

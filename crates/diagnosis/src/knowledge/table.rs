@@ -44,30 +44,39 @@ table! {
     SettingsUnreadable: shows [SettingsUnreadable Always];
     SchemeUnknown: shows [SettingsScheme Always];
     SettingMissing: shows [LoginDenied Often, SettingsMissing Always, PortSocketMissing Often, PortSocketRefused Sometimes, LoginCredentials Often, LoginIdentity Often, SessionNoDatabase Often]
-        ValueShape { Clean Never, Blank Never, BlankElsewhere Never, Placeholder Never, LeftOut Always, LookAlike Never, Percent Never };
+        ValueShape { Clean Never, Blank Never, BlankElsewhere Never, Placeholder Never, LeftOut Always, LookAlike Never, Percent Never }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Mostly, MayNotSignIn Rare, Expired Rare, NoPassword Sometimes, Elsewhere Rare, HostExcluded Sometimes, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Mostly, Exists Mostly };
     PlaceholderLeftIn: shows [LoginDenied Often, SettingsPlaceholder Always, NameNotFound Often, LoginPlaceholder Always, LoginCredentials Often, LoginIdentity Often, LoginHostRefused Mostly, SessionNoDatabase Often]
-        ValueShape { Clean Rare, Blank Never, BlankElsewhere Never, Placeholder Always, LeftOut Never, LookAlike Never, Percent Rare };
+        ValueShape { Clean Rare, Blank Never, BlankElsewhere Never, Placeholder Always, LeftOut Never, LookAlike Never, Percent Rare }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Mostly, MayNotSignIn Rare, Expired Rare, NoPassword Sometimes, Elsewhere Rare, HostExcluded Sometimes, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Mostly, Exists Mostly };
     StrayWhitespace: shows [SettingsWhitespace Always, NameNotFound Often, LoginIdentity Often, LoginCredentials Often, LoginDenied Often, LoginHostRefused Often, SessionNoDatabase Often]
-        ValueShape { Clean Never, Blank Never, BlankElsewhere Always, Placeholder Never, LeftOut Never, LookAlike Never, Percent Never };
+        ValueShape { Clean Never, Blank Never, BlankElsewhere Always, Placeholder Never, LeftOut Never, LookAlike Never, Percent Never }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Mostly, MayNotSignIn Rare, Expired Rare, NoPassword Sometimes, Elsewhere Rare, HostExcluded Sometimes, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Mostly, Exists Mostly };
     CharacterNotEscaped: shows [LoginDenied Sometimes, SettingsNotEscaped Always, LoginCredentials Sometimes]
         ValueShape { Clean Never, Blank Never, BlankElsewhere Never, Placeholder Never, LeftOut Never, LookAlike Never, Percent Always }
-        RepairedSecret { BlanksOff Never, Decoded Always, None Rare };
+        RepairedSecret { BlanksOff Never, Decoded Always, None Rare }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Rare, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Always, Exists Always };
     LookAlikeLetter: shows [LoginDenied Often, NameNotFound Often, LoginIdentity Often, LoginCredentials Often, LoginHostRefused Often, SessionNoDatabase Often]
-        ValueShape { Clean Never, Blank Never, BlankElsewhere Never, Placeholder Never, LeftOut Never, LookAlike Always, Percent Never };
+        ValueShape { Clean Never, Blank Never, BlankElsewhere Never, Placeholder Never, LeftOut Never, LookAlike Always, Percent Never }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Mostly, MayNotSignIn Rare, Expired Rare, NoPassword Sometimes, Elsewhere Rare, HostExcluded Sometimes, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Mostly, Exists Mostly };
     ClientLibraryMissing: shows [SettingsNoLibrary Always];
     // What the files round the settings say: found there, or there is no ground for it.
     BackslashEaten: shows [NameNotFound Mostly, PortSocketMissing Mostly, LoginCredentials Always, LoginDenied Mostly, LoginIdentity Mostly]
-        SettingsSay { Nothing Never, AnotherPlace Never, Inactive Never, Loopback Never, ContainerName Never, Backslash Always, InactiveAnswers Never };
+        SettingsSay { Nothing Never, AnotherPlace Never, Inactive Never, Loopback Never, ContainerName Never, Backslash Always, InactiveAnswers Never }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Rare, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Always, Exists Always };
     LoopbackMeansElsewhere: shows [PortRefused Mostly, PortSilent Mostly, PortSocketMissing Mostly, PortSocketRefused Mostly, ListenerOther Mostly, LoginCredentials Always, LoginDenied Mostly, LoginIdentity Mostly, LoginHostRefused Mostly, SessionNoDatabase Always]
-        SettingsSay { Nothing Never, AnotherPlace Never, Inactive Never, Loopback Always, ContainerName Never, Backslash Never, InactiveAnswers Never };
+        SettingsSay { Nothing Never, AnotherPlace Never, Inactive Never, Loopback Always, ContainerName Never, Backslash Never, InactiveAnswers Never }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Mostly, MayNotSignIn Rare, Expired Rare, NoPassword Sometimes, Elsewhere Rare, HostExcluded Sometimes, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Mostly, Exists Mostly };
     ContainerNameOutside: shows [NameNotFound Always, PortRefused Mostly, PortSilent Mostly, ListenerOther Mostly]
         SettingsSay { Nothing Never, AnotherPlace Never, Inactive Never, Loopback Never, ContainerName Always, Backslash Never, InactiveAnswers Never }
         ListensElsewhere { Nowhere Mostly, AnotherPort Mostly, LoopbackOnly Sometimes, AnotherAddress Sometimes, SocketOnly Sometimes, OtherInstances Sometimes };
     SourcesDisagree: shows [NameNotFound Mostly, PortRefused Mostly, PortSilent Mostly, PortUnreachable Mostly, PortProhibited Mostly, PortSocketMissing Mostly, PortSocketRefused Mostly, ListenerOther Mostly, ListenerMute Mostly, ListenerClosed Mostly, LoginCredentials Always, LoginDenied Mostly, LoginIdentity Mostly, LoginHostRefused Mostly, SessionNoDatabase Always]
-        SettingsSay { Nothing Never, AnotherPlace Always, Inactive Never, Loopback Never, ContainerName Never, Backslash Never, InactiveAnswers Never };
+        SettingsSay { Nothing Never, AnotherPlace Always, Inactive Never, Loopback Never, ContainerName Never, Backslash Never, InactiveAnswers Never }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Mostly, MayNotSignIn Rare, Expired Rare, NoPassword Sometimes, Elsewhere Rare, HostExcluded Sometimes, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Mostly, Exists Mostly };
     SettingInactive: shows [NameNotFound Mostly, PortRefused Mostly, PortSilent Mostly, PortUnreachable Mostly, PortProhibited Mostly, PortSocketMissing Mostly, PortSocketRefused Mostly, ListenerOther Mostly, ListenerMute Mostly, ListenerClosed Mostly, LoginCredentials Always, LoginDenied Mostly, LoginIdentity Mostly, LoginHostRefused Mostly, SessionNoDatabase Always]
         SettingsSay { Nothing Never, AnotherPlace Never, Inactive Always, Loopback Never, ContainerName Never, Backslash Never, InactiveAnswers Mostly }
-        ListensElsewhere { Nowhere Mostly, AnotherPort Mostly, LoopbackOnly Sometimes, AnotherAddress Sometimes, SocketOnly Sometimes, OtherInstances Sometimes };
+        ListensElsewhere { Nowhere Mostly, AnotherPort Mostly, LoopbackOnly Sometimes, AnotherAddress Sometimes, SocketOnly Sometimes, OtherInstances Sometimes }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Mostly, MayNotSignIn Rare, Expired Rare, NoPassword Sometimes, Elsewhere Rare, HostExcluded Sometimes, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Mostly, Exists Mostly };
     PortOfOtherEngine: shows [ListenerOther Mostly, ListenerMute Often, ListenerClosed Often, PortRefused Often, PortSilent Sometimes]
         WhoAnswers { AnotherService Always, NobodyKnown Sometimes }
         PortNumber { Usual Never, OtherEngines Always, Mistyped Never, Another Never }
@@ -290,7 +299,8 @@ table! {
     TunnelFarEndDead: shows [ListenerClosed Mostly, ListenerMute Often, TlsClosed Often, TlsMute Sometimes]
         TunnelSay { Nothing Never, Told Never, Held Always, Shadowed Never };
     TunnelShadowed: shows [ListenerOther Mostly, LoginCredentials Mostly, LoginDenied Mostly, LoginIdentity Mostly, LoginHostRefused Mostly, SessionNoDatabase Mostly]
-        TunnelSay { Nothing Never, Told Never, Held Never, Shadowed Always };
+        TunnelSay { Nothing Never, Told Never, Held Never, Shadowed Always }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Mostly, MayNotSignIn Rare, Expired Rare, NoPassword Sometimes, Elsewhere Rare, HostExcluded Sometimes, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Mostly, Exists Mostly };
     WrongServiceOnPort: shows [TlsGarbled Often, TlsClosed Sometimes, ListenerOther Mostly, ListenerMute Sometimes, ListenerClosed Often, ListenerRefused Rare, LoginGarbled Often, SessionGarbled Often]
         RefusedBy { Server Rare, Pooler Always }
         OwnQueue { Waiting Rare, Empty Always, Nobody Sometimes }
@@ -352,11 +362,13 @@ table! {
     TlsNotOffered: shows [TlsNotOffered Always, TlsRequired Often, LoginDenied Rare]
         LineEncryption { Encrypted Never, Clear Always, LetsPass Never }
         // A server that demands what it was not given the certificate for.
-        EncryptionOffer { Offered Rare, Refused Always };
+        EncryptionOffer { Offered Rare, Refused Always }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Rare, NeedsEncryption Always, NeedsCertificate Always, InOrder Rare, Exists Rare };
     TlsRequired: shows [TlsRequired Often, LoginDenied Sometimes, LoginHostRefused Often]
         HostWords { NoRule Always, Certificate Rare }
         LineEncryption { Encrypted Never, Clear Always, LetsPass Often }
-        EncryptionOffer { Offered Always, Refused Rare };
+        EncryptionOffer { Offered Always, Refused Rare }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Rare, NeedsEncryption Always, NeedsCertificate Rare, InOrder Rare, Exists Rare };
     CertificateExpired: shows [TlsCertificate Often]
         CertificateDefect { Expired Always, NotYetValid Never, OtherName Never, SelfSigned Never, IssuerUnknown Never, IssuerMissing Never, SignatureWrong Never, NoAuthority Never, WrongPurpose Never, UnknownExtension Never, TooWeak Never, Unreadable Never }
         DateSpread { One Mostly, All Sometimes };
@@ -389,54 +401,78 @@ table! {
         LineEncryption { Encrypted Always, Clear Rare, LetsPass Rare }
         AccountCertificate { NotAsked Rare, NoneThere Always, Shown Never, AnotherName Never, Fits Never }
         HostWords { NoRule Rare, Certificate Always }
-        OldHello { OldVersion Rare, OldCipher Mostly, Modern Often, Refused Sometimes };
+        OldHello { OldVersion Rare, OldCipher Mostly, Modern Often, Refused Sometimes }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Rare, NeedsEncryption Rare, NeedsCertificate Always, InOrder Rare, Exists Rare };
     ClientCertificateRefused: shows [TlsAlert Often, LoginHostRefused Rare, LoginIdentity Often, LoginDenied Sometimes, LoginCredentials Sometimes]
         AccountCertificate { NotAsked Never, NoneThere Never, Shown Often, AnotherName Always, Fits Never }
         LineEncryption { Encrypted Always, Clear Rare, LetsPass Rare }
         RoleWords { NoSuchRole Rare, MayNotSignIn Rare, Certificate Always, OwnAccount Never }
         AlertSays { Version Rare, Handshake Sometimes, CertificateRequired Rare, CertificateRefused Always, Name Rare, Other Sometimes }
-        OwnCertificate { NotAsked Never, NoneThere Never, Shown Always, AnotherName Always };
+        OwnCertificate { NotAsked Never, NoneThere Never, Shown Always, AnotherName Always }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Often, HostExcluded Rare, NeedsEncryption Rare, NeedsCertificate Always, InOrder Rare, Exists Rare };
 
     // The sign-in.
     PasswordMissing: shows [LoginNoPassword Always];
+    PasswordWrong: shows [LoginDenied Mostly, LoginCredentials Mostly]
+        AccountLooked { No Never, Partly Rare, Yes Rare, ServerSays Always }
+        AccountStands { NoSuchDatabase Never, NoSuchUser Never, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Never, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Always, Exists Mostly };
+    PasswordNotSet: shows [LoginDenied Often, LoginCredentials Often]
+        AccountLooked { No Never, Partly Rare, Yes Rare, ServerSays Always }
+        AccountStands { NoSuchDatabase Never, NoSuchUser Never, MayNotSignIn Rare, Expired Rare, NoPassword Always, Elsewhere Rare, HostExcluded Never, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Rare, Exists Mostly };
+    AccountDefinedElsewhere: shows [LoginDenied Often, LoginCredentials Often]
+        AccountLooked { No Never, Partly Rare, Yes Rare, ServerSays Always }
+        AccountStands { NoSuchDatabase Never, NoSuchUser Never, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Always, HostExcluded Never, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Rare, Exists Sometimes };
     CredentialsRejected: shows [LoginDenied Mostly, LoginCredentials Mostly, LoginIdentity Rare, LoginRefused Often]
         RoleWords { NoSuchRole Rare, MayNotSignIn Rare, Certificate Rare, OwnAccount Always }
         RepairedSecret { BlanksOff Never, Decoded Never, None Always }
         RefusedBy { Server Rare, Pooler Always }
         PoolerWords { Database Rare, Parameter Rare, Credentials Always, Limit Rare, Backend Rare, Waited Rare }
         ServerLog { Password Always, Role Mostly, Database Rare, Parameter Rare, Backend Rare, Limit Rare, Nothing Rare }
-        ValueShape { Clean Always, Blank Sometimes, BlankElsewhere Rare, Placeholder Sometimes, LeftOut Often, LookAlike Sometimes, Percent Often };
+        ValueShape { Clean Always, Blank Sometimes, BlankElsewhere Rare, Placeholder Sometimes, LeftOut Often, LookAlike Sometimes, Percent Often }
+        AccountLooked { No Always, Partly Never, Yes Never, ServerSays Always };
     PasswordHasStrayWhitespace: shows [LoginDenied Often, LoginCredentials Often]
         ValueShape { Clean Never, Blank Always, BlankElsewhere Never, Placeholder Never, LeftOut Never, LookAlike Never, Percent Never }
-        RepairedSecret { BlanksOff Always, Decoded Never, None Rare };
+        RepairedSecret { BlanksOff Always, Decoded Never, None Rare }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Rare, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Always, Exists Always };
     TokenExpired: shows [LoginDenied Always, LoginCredentials Always]
-        TokenDate { Past Always, NotYet Always, Plain Never };
-    UserUnknown: shows [LoginIdentity Often]
+        TokenDate { Past Always, NotYet Always, Plain Never }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Rare, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Always, Exists Always };
+    UserUnknown: shows [LoginIdentity Sometimes, LoginDenied Often, LoginCredentials Often, LoginHostRefused Often]
         ProofBefore { Accepted Rare, NoneAsked Mostly }
         RoleWords { NoSuchRole Always, MayNotSignIn Rare, Certificate Rare, OwnAccount Rare }
-        ValueShape { Clean Mostly, Blank Rare, BlankElsewhere Rare, Placeholder Rare, LeftOut Sometimes, LookAlike Rare, Percent Rare };
+        ValueShape { Clean Mostly, Blank Rare, BlankElsewhere Rare, Placeholder Rare, LeftOut Sometimes, LookAlike Rare, Percent Rare }
+        AccountLooked { No Never, Partly Rare, Yes Rare, ServerSays Always }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Always, MayNotSignIn Never, Expired Never, NoPassword Never, Elsewhere Never, HostExcluded Never, NeedsEncryption Never, NeedsCertificate Never, InOrder Never, Exists Never };
     LoginNotAllowedForRole: shows [LoginIdentity Often]
         ProofBefore { Accepted Mostly, NoneAsked Mostly }
         RoleWords { NoSuchRole Rare, MayNotSignIn Always, Certificate Rare, OwnAccount Rare }
-        ValueShape { Clean Mostly, Blank Rare, BlankElsewhere Rare, Placeholder Rare, LeftOut Rare, LookAlike Rare, Percent Rare };
+        ValueShape { Clean Mostly, Blank Rare, BlankElsewhere Rare, Placeholder Rare, LeftOut Rare, LookAlike Rare, Percent Rare }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Never, MayNotSignIn Always, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Rare, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Rare, Exists Rare };
     ClientHostNotPermitted: shows [LoginDenied Sometimes, LoginHostRefused Often]
         OwnCertificate { NotAsked Mostly, NoneThere Sometimes, Shown Often, AnotherName Rare }
         HostWords { NoRule Always, Certificate Rare }
         AllowList { Covers Rare, Excludes Rare, OtherPort Rare, RuleOff Rare, WayBack Rare, HostRules Always }
-        EncryptionOffer { Offered Mostly, Refused Often };
+        EncryptionOffer { Offered Mostly, Refused Often }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Always, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Rare, Exists Rare };
     LoginMethodUnsupported: shows [LoginMethod Always];
     PlaintextRefused: shows [LoginPlaintext Always];
     AccountLocked: shows [LoginLocked Always];
-    PasswordExpired: shows [LoginExpired Always];
+    PasswordExpired: shows [LoginExpired Always, LoginCredentials Often]
+        AccountLooked { No Never, Partly Rare, Yes Rare, ServerSays Always }
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Never, MayNotSignIn Rare, Expired Always, NoPassword Rare, Elsewhere Rare, HostExcluded Rare, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Rare, Exists Rare };
     AccountLimitReached: shows [LoginLimit Always];
 
     // The session.
-    DatabaseMissing: shows [SessionNoDatabase Often, ListenerRefused Often, LoginRefused Often]
+    DatabaseMissing: shows [SessionNoDatabase Often, ListenerRefused Often, LoginRefused Often, SessionNotPermitted Often, LoginHostRefused Often]
         RefusedBy { Server Rare, Pooler Always }
         PoolerWords { Database Always, Parameter Rare, Credentials Rare, Limit Rare, Backend Rare, Waited Rare }
         ServerLog { Password Rare, Role Rare, Database Always, Parameter Rare, Backend Rare, Limit Rare, Nothing Rare }
-        ValueShape { Clean Always, Blank Rare, BlankElsewhere Rare, Placeholder Rare, LeftOut Sometimes, LookAlike Rare, Percent Rare };
-    DatabaseNotPermitted: shows [SessionNotPermitted Always];
+        ValueShape { Clean Always, Blank Rare, BlankElsewhere Rare, Placeholder Rare, LeftOut Sometimes, LookAlike Rare, Percent Rare }
+        DatabaseThere { Untold Never, Missing Always, There Rare, ServerSays Always }
+        AccountLooked { No Never, Partly Rare, Yes Rare, ServerSays Always }
+        AccountStands { NoSuchDatabase Always, NoSuchUser Rare, MayNotSignIn Never, Expired Never, NoPassword Never, Elsewhere Never, HostExcluded Never, NeedsEncryption Never, NeedsCertificate Never, InOrder Never, Exists Never };
+    DatabaseNotPermitted: shows [SessionNotPermitted Often]
+        DatabaseThere { Untold Always, Missing Rare, There Always, ServerSays Always };
     DatabaseTakesNoConnections: shows [SessionDatabaseClosed Always];
     WrongInstance: shows [SessionWritable Always, LoginUnproven Often];
     ReadOnlyInstance: shows [SessionReadOnly Always];

@@ -120,6 +120,7 @@ fn of_pairs(document: &Allowlist, pairs: &[Pair]) -> Vec<Block> {
         remark: "by the rules in these files; nothing was contacted".to_owned(),
     }];
     out.push(Block::Table(Table {
+        folded: false,
         columns: vec![
             column("client", 16),
             column("to", 22),

@@ -34,7 +34,11 @@ fn group(title: &str, rows: Vec<Vec<String>>) -> [Block; 2] {
     let columns = vec![column(30, Tone::Plain), column(9, Tone::Weak)];
     [
         Block::Group(vec![Piece::strong(title)]),
-        Block::Table(Table { columns, rows }),
+        Block::Table(Table {
+            columns,
+            rows,
+            folded: false,
+        }),
     ]
 }
 

@@ -12,7 +12,7 @@ use chronaxis_model::token::moment_shown;
 use super::entries::Entries;
 use super::{
     Block, LayerLine, Piece, Tone, Topic, VerdictLine, contacts, marks, moment, network, percent,
-    reasons, session,
+    reasons, session, sides,
 };
 use crate::case::{Case, Vantage};
 use crate::judge::{Evidence, judge};
@@ -133,10 +133,14 @@ pub fn conclusion(case: &Case, verbose: bool) -> Vec<Block> {
     let log = case.log().unwrap_or_default();
     let mut out = vec![Block::Verdict(verdict(case))];
     match case.verdict.state {
-        State::Working => out.extend(session::instance(case, &log)),
+        State::Working => {
+            out.extend(session::instance(case, &log));
+            out.extend(sides::of_case(case, verbose));
+        }
         State::Broken | State::Undecided => {
             out.extend(marks::of_case(case, &log));
             out.extend(reasons::weights(case, &log));
+            out.extend(sides::of_case(case, verbose));
             out.extend(session::refused_certificates(case, &log));
             out.extend(remedy(case));
         }

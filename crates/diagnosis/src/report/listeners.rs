@@ -38,6 +38,7 @@ pub fn report(document: &Listeners, vantage: &Vantage, asked: bool) -> Vec<Block
     out.push(Block::Table(Table {
         columns,
         rows: document.listeners.iter().map(|l| row(l, asked)).collect(),
+        folded: false,
     }));
     let mut notes = Entries::default();
     for found in &document.also_found {

@@ -1,5 +1,6 @@
 //! What was seen on the way and is not the cause.
 
+mod administrator;
 mod encryption;
 mod lists;
 mod names;
@@ -108,6 +109,7 @@ pub(super) fn collect(
             .last_layer(evidence.target);
         out.push(caution(Warning::BeyondUs, layer, limit));
     }
+    out.extend(administrator::found_by(evidence, cause));
     let administrators = by_id(evidence.target.engine).spec.administrators;
     let user = evidence.target.user.as_deref().unwrap_or_default();
     let told = evidence

@@ -11,6 +11,7 @@ use chronaxis_model::target::End;
 use chronaxis_model::token::TokenKind;
 use chronaxis_model::{shell, shown};
 
+use crate::administrator;
 use crate::judge::name_sources::{Sources, compare};
 use crate::judge::{Evidence, NextSilent, PathView};
 use crate::knowledge::causes::Cause;
@@ -84,6 +85,8 @@ fn particular(view: &PathView<'_>, cause: CauseId) -> Option<String> {
         CauseId::NameDoesNotExist => asked_as_it_stands(view)?,
         CauseId::ClientCertificateRefused => certificate_of_another(view)?,
         CauseId::CredentialsRejected => own_account(view)?,
+        CauseId::UserUnknown => near_user(view.evidence)?,
+        CauseId::PasswordNotSet => kept_in_another_way(view.evidence)?,
         CauseId::BundlePassphraseWrong
         | CauseId::BundlePathStale
         | CauseId::BundleUnreadable
@@ -133,6 +136,28 @@ fn of_bundle(view: &PathView<'_>, cause: CauseId) -> Option<String> {
         CauseId::BundleUnreadable => format!("This client needs {}.", found.expected),
         CauseId::BundlePassphraseWrong => format!("Give {}.", found.expected),
         _ => found.expected.clone(),
+    })
+}
+
+/// The users near one that does not exist, where somebody looked.
+fn near_user(evidence: Evidence<'_>) -> Option<String> {
+    let told = administrator::told(evidence)?;
+    let near: Vec<&str> = told.near_users.iter().map(|name| name.as_str()).collect();
+    let user = evidence.target.user.as_deref()?;
+    (!near.is_empty()).then(|| {
+        format!(
+            "If {} was meant, correct the user name in the settings; else have the user {user} created.",
+            near.join(" or ")
+        )
+    })
+}
+
+/// What to do about a password that is kept in a way that the rule does not take.
+fn kept_in_another_way(evidence: Evidence<'_>) -> Option<String> {
+    let told = administrator::told(evidence)?;
+    let entry = told.entries.as_ref()?.first()?;
+    (entry.password_set == Some(true)).then(|| {
+        "Have the password of the account set again: the server then keeps it in the way that its rule asks for (password_encryption).".to_owned()
     })
 }
 

@@ -89,6 +89,29 @@ pub fn plan(target: &Target, scope: &Scope, names: &[String]) -> Vec<Step> {
     out
 }
 
+/// What a second target might touch that looks the first one up.
+pub fn plan_of_look_up(target: &Target, scope: &Scope) -> Vec<Step> {
+    let scope = Scope {
+        until: Layer::Session,
+        ..scope.clone()
+    };
+    let mut out: Vec<Step> = plan(target, &scope, &[])
+        .into_iter()
+        .map(|one| Step {
+            when: format!("for --admin: {}", one.when),
+            ..one
+        })
+        .collect();
+    for one in by_id(target.engine).spec.inquiry {
+        let on = one
+            .product
+            .map_or_else(String::new, |p| format!(", on {p}"));
+        let when = format!("for --admin{on}: {}; it only reads", one.asks);
+        out.push(step("query", one.sql, when));
+    }
+    out
+}
+
 fn lines_to(target: &Target, scope: &Scope, end: &End, out: &mut Vec<Step>) {
     let each = match end.name() {
         Some(_) => "at each of its addresses ",

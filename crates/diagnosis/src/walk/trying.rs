@@ -66,6 +66,7 @@ impl Walk {
             allow_server_key: self.scope.allow_server_key,
             manner,
             redactor: self.redactor.clone(),
+            errand: self.errand.clone(),
         });
         let open = Probe::Open {
             line,

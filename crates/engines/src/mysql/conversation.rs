@@ -7,6 +7,7 @@
 
 mod leave;
 mod login;
+mod look_up;
 mod secure;
 mod session;
 
@@ -25,7 +26,7 @@ use super::codes;
 use super::methods::Method;
 use crate::encryption::line_ended;
 use crate::exchange::Exchange;
-use crate::protocol::{ConversationPlan, LinePurpose};
+use crate::protocol::{ConversationPlan, Errand, LinePurpose};
 use crate::seed::LineSeeds;
 
 /// What is awaited, and what is needed to understand it.
@@ -44,6 +45,8 @@ enum State {
     PublicKey(Method),
     /// The rows of the one query.
     Query(session::Rows),
+    /// The answer to a statement about an account.
+    LookUp(Box<look_up::Asked>),
     /// The answer to the response that names nobody.
     Leaving,
     /// Nothing.
@@ -82,6 +85,7 @@ struct Settings {
     allow_plaintext: bool,
     allow_server_key: bool,
     seeds: LineSeeds,
+    errand: Errand,
 }
 
 impl ClientHalf {
@@ -123,6 +127,7 @@ impl ClientHalf {
                 allow_plaintext: plan.allow_plaintext,
                 allow_server_key: plan.allow_server_key,
                 seeds: plan.seeds.clone(),
+                errand: plan.errand.clone(),
             },
         }
     }
@@ -150,7 +155,7 @@ impl ClientHalf {
             State::Securing | State::OldHello => Awaited::Handshake,
             State::Login(_) if self.proof_sent => Awaited::Admission,
             State::Login(_) | State::PublicKey(_) => Awaited::Challenge,
-            State::Query(_) => Awaited::QueryAnswer,
+            State::Query(_) | State::LookUp(_) => Awaited::QueryAnswer,
         }
     }
 
@@ -192,7 +197,7 @@ impl ClientHalf {
     }
 
     fn other_answer(&mut self, bytes: &[u8]) {
-        if matches!(self.state, State::Query(_)) {
+        if matches!(self.state, State::Query(_) | State::LookUp(_)) {
             // Whoever lets one in and then answers oddly is still the engine.
             return self.odd_answer(bytes);
         }
@@ -206,6 +211,7 @@ impl ClientHalf {
         match self.state {
             State::Leaving => self.left(body),
             State::Query(_) => self.query_packet(now, body)?,
+            State::LookUp(_) => self.look_up_packet(now, body)?,
             _ if body.first() == Some(&0xff) => self.refused(now, &Refusal::read(body)?),
             State::Greeting => self.greeted(now, Greeting::read(body)?),
             State::Login(method) => self.login_packet(now, method, body)?,

@@ -206,3 +206,23 @@ pub fn sasl_first(mechanism: &str, data: &[u8]) -> Vec<u8> {
     body.extend_from_slice(data);
     message(b'p', &body)
 }
+
+/// Writes one statement with its values (extended query, unnamed statement and portal), and
+/// what ends it: Parse, Bind, Execute, Sync.
+pub fn statement(sql: &str, values: &[&str]) -> Vec<u8> {
+    let mut parse = vec![0];
+    parse.extend(sql.bytes().filter(|b| *b != 0));
+    parse.extend([0, 0, 0]);
+    let mut bind = vec![0, 0, 0, 0];
+    bind.extend((values.len() as u16).to_be_bytes());
+    for value in values {
+        bind.extend((value.len() as u32).to_be_bytes());
+        bind.extend_from_slice(value.as_bytes());
+    }
+    bind.extend([0, 0]);
+    let mut out = message(b'P', &parse);
+    out.extend(message(b'B', &bind));
+    out.extend(message(b'E', &[0, 0, 0, 0, 0]));
+    out.extend(message(b'S', &[]));
+    out
+}

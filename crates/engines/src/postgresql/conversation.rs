@@ -6,6 +6,7 @@
 
 mod instance;
 mod login;
+mod look_up;
 mod secure;
 
 pub(super) use instance::QUERY;
@@ -16,6 +17,7 @@ use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Awaited, Fact, HandshakeTrouble};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::permit::Permit;
+use chronaxis_model::redact::Redacted;
 
 use super::codec::{self, Fields, Frame};
 use super::codes;
@@ -23,7 +25,8 @@ use super::parameters::{Told, parameters};
 use super::sign_in::binding;
 use crate::encryption::line_ended;
 use crate::exchange::Exchange;
-use crate::protocol::{ConversationPlan, LinePurpose};
+use crate::inquiry::Asking;
+use crate::protocol::{ConversationPlan, Errand, LinePurpose};
 use crate::scram::Binding;
 use crate::seed::LineSeeds;
 use crate::{hello, who};
@@ -55,6 +58,8 @@ enum State {
     SessionStart,
     /// The rows of the one query.
     Query(instance::Collected),
+    /// The answer to a statement about an account.
+    LookUp(Box<Asking>),
     /// Nothing.
     Over,
 }
@@ -84,6 +89,7 @@ struct Settings {
     stopped_late: bool,
     allow_plaintext: bool,
     seeds: LineSeeds,
+    errand: Errand,
 }
 
 impl ClientHalf {
@@ -126,6 +132,7 @@ impl ClientHalf {
                 demands_binding: target.option_or("channel_binding", "prefer") == "require",
                 allow_plaintext: plan.allow_plaintext,
                 seeds: plan.seeds.clone(),
+                errand: plan.errand.clone(),
             },
         }
     }
@@ -159,7 +166,7 @@ impl ClientHalf {
             State::ScramFirst { .. } | State::Deriving => Awaited::Challenge,
             State::ScramFinal { .. } | State::Admission => Awaited::Admission,
             State::SessionStart => Awaited::SessionStart,
-            State::Query(_) => Awaited::QueryAnswer,
+            State::Query(_) | State::LookUp(_) => Awaited::QueryAnswer,
         }
     }
 
@@ -217,7 +224,7 @@ impl ClientHalf {
     }
 
     fn other_answer(&mut self, bytes: &[u8]) {
-        if matches!(self.state, State::Query(_)) {
+        if matches!(self.state, State::Query(_) | State::LookUp(_)) {
             // Whoever lets one in and then answers oddly is still the engine.
             let fact = Fact::InstanceUnknown {
                 code: String::new(),
@@ -309,6 +316,7 @@ impl ClientHalf {
         }
         match (&mut self.state, kind) {
             (State::Query(_), _) => self.query_message(now, kind, body),
+            (State::LookUp(_), _) => self.look_up_message(now, kind, body),
             (_, b'E') => self.refused(now, body),
             (State::SessionStart, b'Z') => self.session_ready(now),
             (State::SessionStart, b'K') => Some(()),
@@ -370,8 +378,15 @@ impl ClientHalf {
             b'E' => collected.fail(Fields::read(body)?),
             b'Z' => {
                 let fact = collected.fact(elapsed, &self.exchange.redactor);
+                let as_whom = match &fact {
+                    Fact::Instance(instance) => instance.user.clone(),
+                    _ => Redacted::default(),
+                };
                 self.observe(Layer::Session, fact);
-                self.leave();
+                match std::mem::take(&mut self.settings.errand) {
+                    Errand::Nothing => self.leave(),
+                    Errand::LookUp(inquiry) => self.begin_look_up(now, inquiry, as_whom),
+                }
             }
             _ => return None,
         }

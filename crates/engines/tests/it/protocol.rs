@@ -7,7 +7,9 @@ use base64::Engine as _;
 use chronaxis_engines::postgresql::codec::{self, Frame, frame};
 use chronaxis_engines::postgresql::codes::meaning;
 use chronaxis_engines::scram::{self, Binding, Keys, Refused, ServerFirst};
-use chronaxis_engines::{ClientEnvironment, ConversationPlan, LinePurpose, LineSeeds, recognise};
+use chronaxis_engines::{
+    ClientEnvironment, ConversationPlan, Errand, LinePurpose, LineSeeds, recognise,
+};
 use chronaxis_model::conversation::{Conversation, Input, Output};
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Awaited, Fact, Meaning};
@@ -115,6 +117,7 @@ impl Recording {
             patience: Micros::from_millis(4000),
             allow_plaintext,
             redactor: Redactor::new(target.secret.iter().map(|s| &s.value)),
+            errand: Errand::Nothing,
             host: "127.0.0.1",
             allow_server_key: false,
             manner: LinePurpose::First,

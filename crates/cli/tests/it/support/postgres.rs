@@ -166,11 +166,17 @@ impl Postgres {
         self.wait_for(|log| log.contains("ready to accept connections"));
     }
 
+    /// What it has logged so far.
+    pub fn log(&self) -> String {
+        let bytes = std::fs::read(self.folder.path().join("log")).unwrap_or_default();
+        String::from_utf8_lossy(&bytes).into_owned()
+    }
+
     /// Waits until its log fits.
     pub fn wait_for(&self, fits: impl Fn(&str) -> bool) {
         let until = Instant::now() + Duration::from_secs(30);
         loop {
-            let log = std::fs::read_to_string(self.folder.path().join("log")).unwrap_or_default();
+            let log = self.log();
             if fits(&log) {
                 return;
             }

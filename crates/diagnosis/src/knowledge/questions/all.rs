@@ -281,4 +281,24 @@ questions! {
         Parameter = "parameter" Often, Backend = "backend" Often, Limit = "limit" Often,
         Nothing = "nothing" Often,
     }
+    /// Whether somebody with more rights looked the account up on the server: without that
+    /// nothing tells apart what the server says alike.
+    AccountLooked = "account-looked-up", by asked::account::looked, cost 2.0 needs ground {
+        No = "no" Always, Partly = "partly" Rare, Yes = "yes" Rare,
+        ServerSays = "server-says" Always,
+    }
+    /// How the account stands on the server, as somebody with more rights sees it.
+    AccountStands = "account-stands", by asked::account::stands, cost 2.0 {
+        NoSuchDatabase = "no-such-database" Rare, NoSuchUser = "no-such-user" Rare, MayNotSignIn = "may-not-sign-in" Rare,
+        Expired = "expired" Rare, NoPassword = "no-password" Rare,
+        Elsewhere = "elsewhere" Rare, HostExcluded = "host-excluded" Rare,
+        NeedsEncryption = "needs-encryption" Rare,
+        NeedsCertificate = "needs-certificate" Rare, InOrder = "in-order" Often,
+        Exists = "exists" Often,
+    }
+    /// Whether the database is there, where the server does not say it to this account.
+    DatabaseThere = "database-there", by asked::account::database, cost 2.0 needs ground {
+        Untold = "untold" Always, Missing = "missing" Rare, There = "there" Often,
+        ServerSays = "server-says" Always,
+    }
 }

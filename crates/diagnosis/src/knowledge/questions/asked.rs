@@ -1,5 +1,6 @@
 //! What answers each question: the log, looked at for one path.
 
+pub(super) mod account;
 pub(super) mod departure;
 pub(super) mod encryption;
 pub(super) mod lists;

@@ -2,10 +2,12 @@
 
 use chronaxis_model::fact::{Fact, Instance, Meaning};
 use chronaxis_model::layer::{Layer, Micros};
+use chronaxis_model::redact::Redacted;
 
 use super::super::codec::{self, Refusal};
 use super::super::codes;
 use super::{ClientHalf, State};
+use crate::protocol::Errand;
 
 /// It only reads, and what it reads is open to every account: its own privileges, the
 /// server's names and times.
@@ -41,16 +43,24 @@ pub(super) struct Rows {
 
 impl ClientHalf {
     pub(super) fn ask_who(&mut self, now: Micros) {
-        let is_mariadb = self.greeting.version.windows(7).any(|w| w == b"MariaDB");
-        let query = if is_mariadb {
+        let query = if self.is_mariadb() {
             MARIADB_QUERY
         } else {
             MYSQL_QUERY
         };
+        self.query(now, query, State::Query(Rows::default()));
+    }
+
+    pub(super) fn is_mariadb(&self) -> bool {
+        self.greeting.version.windows(7).any(|w| w == b"MariaDB")
+    }
+
+    /// Sends a statement (COM_QUERY).
+    pub(super) fn query(&mut self, now: Micros, sql: &str, state: State) {
         let mut body = vec![3];
-        body.extend_from_slice(query.as_bytes());
+        body.extend_from_slice(sql.as_bytes());
         self.number = 0;
-        self.send(now, &body, State::Query(Rows::default()));
+        self.send(now, &body, state);
     }
 
     pub(super) fn query_packet(&mut self, now: Micros, body: &[u8]) -> Option<()> {
@@ -82,16 +92,25 @@ impl ClientHalf {
         if rows.ends == 2 {
             let row = rows.row.take()?;
             let fact = self.instance(row, self.exchange.elapsed(now));
+            let as_whom = match &fact {
+                Fact::Instance(instance) => instance.user.clone(),
+                _ => Redacted::default(),
+            };
             self.observe(Layer::Session, fact);
-            self.quit();
-            self.over();
+            match std::mem::take(&mut self.settings.errand) {
+                Errand::Nothing => {
+                    self.quit();
+                    self.over();
+                }
+                Errand::LookUp(inquiry) => self.begin_look_up(now, inquiry, as_whom),
+            }
         }
         Some(())
     }
 
     /// A server that asks for a file of the client's, whatever the query was: it gets
     /// none (MySQL documentation, "LOCAL INFILE Request").
-    fn data_asked(&mut self, name: &[u8]) {
+    pub(super) fn data_asked(&mut self, name: &[u8]) {
         let asked = self.exchange.redactor.bytes(name);
         self.observe(Layer::Session, Fact::ClientDataRefused { asked });
         self.over();

@@ -5,10 +5,10 @@ use crate::knowledge::causes::Cause;
 
 causes! { SERVER
     TlsNotOffered Tls DBA;
-    "The settings require encryption, but the server does not offer it.";
+    "Encryption is required, but the server does not offer it.";
     "The server answers no when it is asked for encryption.";
     "The server was asked, and said no.";
-    ["Enable TLS on the server. Only lower the requirement if the network in between is safe."];
+    ["Enable TLS on the server. Only lower the requirement, in the settings or of the account, if the network in between is safe."];
 
     TlsRequired Tls DEVELOPER;
     "The server requires encryption, but these settings do not use it.";
@@ -82,10 +82,22 @@ causes! { SERVER
     "The server asks, and nothing was given.";
     ["Give the password: CHRONAXIS_PASSWORD, --password-file, or the client's own password file."];
 
+    PasswordWrong Login DEVELOPER;
+    "The user exists, and this is not its password.";
+    "The same message as for an unknown user or an expired password.";
+    "An administrator's view of the server (--admin): the account is in order and has a password.";
+    ["Take the password from where it was set, or have the administrator set a new one."];
+
+    PasswordNotSet Login DBA;
+    "The account has no password that this sign-in could use.";
+    "Rejected like a wrong password, whatever is given.";
+    "An administrator's view of the server (--admin): no password is set, or one of a kind that the server's rule does not take.";
+    ["Set a password for the account."];
+
     CredentialsRejected Login DEVELOPER;
     "The server rejects this user and password, and does not say which is wrong.";
     "The same message for a wrong password, an unknown user, a user without a password, or an expired one.";
-    "Only the server's log, or an administrator, can tell these apart.";
+    "Only the server's log, or an administrator (--admin), can tell these apart.";
     ["Compare the password with the place where it was set.", "Ask the administrator what the server's log says at the time given below."];
 
     UserUnknown Login DBA;
@@ -147,6 +159,12 @@ causes! { SERVER
     "Refused after the password was accepted, because of the limit of the account or database.";
     "The server itself has room: other accounts get in.";
     ["Close idle connections of this account, or raise its limit."];
+
+    AccountDefinedElsewhere Login DBA;
+    "The server does not check this account's password itself: it is defined somewhere else.";
+    "Rejected like a wrong password, though the one on the server was never looked at.";
+    "An administrator's view of the server (--admin): the rule or the account names a directory or another method.";
+    ["Change the password where the account is defined, or give the account a password of the server's own."];
 
     DatabaseMissing Session DBA;
     "The database does not exist on this server.";

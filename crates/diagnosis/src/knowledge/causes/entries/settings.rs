@@ -154,7 +154,7 @@ causes! { SETTINGS
     "The names that the bundle defines are listed.";
     ["Use one of the names that the bundle defines, or correct where the name leads."];
 
-    BundleForOtherServer Bundle SECURITY;
+    BundleForOtherServer Bundle DEVELOPER;
     "The CA certificates of the bundle did not issue this server's certificate.";
     "The client refuses the server's certificate; with another bundle it works.";
     "The server's chain ends in another CA than those of the bundle.";

@@ -1,0 +1,107 @@
+//! What somebody with more rights says of the account and its database.
+
+use chronaxis_model::account::{AccountTold, SameServer};
+
+use super::super::{Answer, answers};
+use super::answer;
+use crate::administrator::{self, Word};
+use crate::judge::{PathView, Symptom};
+
+/// The view, where it is one of this very server.
+fn believed<'a>(view: &PathView<'a>) -> Option<&'a AccountTold> {
+    administrator::told(view.evidence).filter(|told| told.server == SameServer::Same)
+}
+
+pub(in crate::knowledge::questions) fn looked(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
+    let silent = matches!(
+        symptom,
+        Symptom::LoginCredentials | Symptom::LoginDenied | Symptom::LoginHostRefused
+    );
+    if !silent {
+        return answer(
+            answers::AccountLooked::ServerSays,
+            "the server itself says what is wrong",
+        );
+    }
+    let standing = believed(view).and_then(|told| administrator::standing(told, view, symptom));
+    match standing {
+        Some(standing) if standing.word == Word::Exists => answer(
+            answers::AccountLooked::Partly,
+            "part of the account was looked up on the server",
+        ),
+        Some(_) => answer(
+            answers::AccountLooked::Yes,
+            "the account was looked up on the server",
+        ),
+        None => answer(
+            answers::AccountLooked::No,
+            "nobody with more rights looked the account up on the server",
+        ),
+    }
+}
+
+pub(in crate::knowledge::questions) fn stands(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
+    let bears = matches!(
+        symptom,
+        Symptom::LoginCredentials
+            | Symptom::LoginDenied
+            | Symptom::LoginIdentity
+            | Symptom::LoginHostRefused
+    );
+    if !bears {
+        return None;
+    }
+    let told = believed(view)?;
+    let standing = administrator::standing(told, view, symptom)?;
+    let word = match standing.word {
+        Word::NoSuchDatabase => answers::AccountStands::NoSuchDatabase,
+        Word::NoSuchUser => answers::AccountStands::NoSuchUser,
+        Word::MayNotSignIn => answers::AccountStands::MayNotSignIn,
+        Word::Expired => answers::AccountStands::Expired,
+        Word::NoPassword => answers::AccountStands::NoPassword,
+        Word::Elsewhere => answers::AccountStands::Elsewhere,
+        Word::HostExcluded => answers::AccountStands::HostExcluded,
+        Word::NeedsEncryption => answers::AccountStands::NeedsEncryption,
+        Word::NeedsCertificate => answers::AccountStands::NeedsCertificate,
+        Word::InOrder => answers::AccountStands::InOrder,
+        Word::Exists => answers::AccountStands::Exists,
+    };
+    answer(
+        word,
+        format!("{} on the server sees: {}", told.asked_as, standing.text),
+    )
+}
+
+pub(in crate::knowledge::questions) fn database(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
+    if symptom != Symptom::SessionNotPermitted {
+        return answer(
+            answers::DatabaseThere::ServerSays,
+            "the server itself says what is wrong",
+        );
+    }
+    let name = view.evidence.target.database.as_deref().unwrap_or_default();
+    let told = believed(view);
+    match told.and_then(administrator::database) {
+        Some(true) => answer(
+            answers::DatabaseThere::There,
+            format!("the database {name} exists, as an administrator sees"),
+        ),
+        Some(false) => answer(
+            answers::DatabaseThere::Missing,
+            format!("there is no database {name} on the server, as an administrator sees"),
+        ),
+        None => answer(
+            answers::DatabaseThere::Untold,
+            "the server does not say whether the database exists",
+        ),
+    }
+}
