@@ -228,6 +228,32 @@ pub(crate) struct Diagnose {
     #[arg(long, value_name = "TARGET2")]
     pub(crate) admin: Option<Typed>,
 
+    /// Try again until it works, until waiting cannot help, or until this time is over; in seconds
+    ///
+    /// For start-up scripts: with -q the exit status says all. A sign-in is repeated only if
+    /// the server itself said "not yet". For one target at a time.
+    #[arg(long, value_name = "SECONDS", allow_negative_numbers = true, value_parser = parse_long)]
+    pub(crate) wait: Option<u64>,
+
+    /// Connect N times one after another, then with some sessions open together: shows which
+    /// instances answer, what fails, and the times
+    ///
+    /// At most 10 sessions are open together, and a tenth of the server's free connections.
+    /// The first refused sign-in ends it. For one target at a time.
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..=10_000))]
+    pub(crate) repeat: Option<u32>,
+
+    /// The instance that is meant: an identifier, name or address that it reports
+    #[arg(long, value_name = "TEXT")]
+    pub(crate) expect: Option<String>,
+
+    /// Keep one session idle, and use it after pauses of 1, 2, 4, … seconds, the longest of
+    /// this length: finds out what ends idle sessions
+    ///
+    /// Takes up to twice this time. For one target at a time.
+    #[arg(long, value_name = "SECONDS", allow_negative_numbers = true, value_parser = parse_long)]
+    pub(crate) hold: Option<u64>,
+
     /// Print every lookup, connection, sign-in and query that would be made, and make none
     #[arg(long, conflicts_with_all = ["save", "verbose", "quiet"])]
     pub(crate) dry_run: bool,
@@ -283,6 +309,10 @@ impl Diagnose {
             client_address: None,
             try_repairs: false,
             admin: None,
+            wait: None,
+            repeat: None,
+            expect: None,
+            hold: None,
             dry_run: false,
             output: Output::Text,
             save: None,
@@ -427,6 +457,14 @@ fn parse_layer(text: &str) -> Result<Layer, String> {
         let names: Vec<&str> = Layer::ALL.iter().map(|l| l.as_str()).collect();
         format!("not a layer; expected one of {}", names.join(", "))
     })
+}
+
+/// The same, up to a day: for what waits or stays idle.
+fn parse_long(text: &str) -> Result<u64, String> {
+    match text.parse::<f64>() {
+        Ok(seconds) if (0.05..=86_400.0).contains(&seconds) => Ok((seconds * 1e6) as u64),
+        _ => Err("expected seconds from 0.05 to 86400".to_owned()),
+    }
 }
 
 /// Seconds, with a fraction if need be, as microseconds.

@@ -153,6 +153,14 @@ impl Delivery {
         }
     }
 
+    /// A single target is waited for, and this is what for.
+    pub(crate) fn waits_for(&mut self, now: Micros, what: &str) -> Result<(), Failure> {
+        match self.streams() {
+            true => self.show(&[Block::Remark(format!("{now}: waiting for {what}"))]),
+            false => Ok(()),
+        }
+    }
+
     fn show(&mut self, blocks: &[Block]) -> Result<(), Failure> {
         let mut out = render::out(self.plain);
         self.text.blocks(&mut out, blocks)?;

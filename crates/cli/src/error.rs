@@ -40,8 +40,8 @@ pub(crate) enum Failure {
     AdminFromStdin,
     #[error("--admin describes {0} connections; name one of them, as FILE#NAME")]
     AdminIsSeveral(usize),
-    #[error("--admin looks up one target, and there are {0}; give one target")]
-    AdminForSeveral(usize),
+    #[error("{0} is for one target, and there are {1}; give one target")]
+    ForOneTarget(&'static str, usize),
     #[error("--dry-run can print text and JSON only; use --output text or json")]
     DryRunForm,
     #[error("standard input: {0}")]

@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
 use chronaxis_model::endpoint::Endpoint;
-use chronaxis_model::fact::{Fact, Observation, Subject};
+use chronaxis_model::fact::{Fact, InstanceMet, Observation, Subject};
 use chronaxis_model::layer::{Layer, Micros, Outcome};
 use chronaxis_model::target::ShownTarget;
 
@@ -123,6 +123,15 @@ pub struct ServerContacts {
     pub sign_ins: u32,
 }
 
+/// Tries again and again.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct Repeat {
+    /// How often it was tried.
+    pub runs: u32,
+    /// How often it worked.
+    pub working: u32,
+}
+
 /// The document.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct Case {
@@ -147,6 +156,12 @@ pub struct Case {
     /// What each side says of the sign-in.
     #[serde(skip_serializing_if = "Vec::is_empty", default)]
     pub sign_in: Vec<Side>,
+    /// How often it was tried, and how often it worked.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub repeat: Option<Repeat>,
+    /// The instances that answered, where it was tried again and again.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub instances: Vec<InstanceMet>,
     /// What was touched.
     pub contacts: Contacts,
     /// The verdict.
@@ -231,6 +246,10 @@ impl Case {
             log,
         };
         let assessment = assess(evidence, &occasion);
+        let repeats = evidence.facts().find_map(|(_, fact)| match fact {
+            Fact::Repeated(all) => Some(all),
+            _ => None,
+        });
         let contacts = contacts(log, touched);
         let layers = layers(&assessment, log);
         let paths = paths(&assessment);
@@ -242,6 +261,11 @@ impl Case {
             layers,
             paths,
             sign_in: sides(evidence),
+            repeat: repeats.map(|all| Repeat {
+                runs: all.runs,
+                working: all.working,
+            }),
+            instances: repeats.map_or_else(Vec::new, |all| all.instances.clone()),
             contacts,
             verdict: assessment.verdict,
             causes: assessment.causes,
@@ -373,6 +397,14 @@ fn contacts(log: &[Observation], touched: &Touched) -> Contacts {
         server(&mut contacts.servers, endpoint).sign_ins += 1;
     }
     contacts.sessions += touched.other_sessions;
+    for (endpoint, count) in &touched.many_lines {
+        contacts.lines += count;
+        server(&mut contacts.servers, endpoint).lines += count;
+    }
+    for (endpoint, count) in &touched.many_sign_ins {
+        contacts.sign_ins += count;
+        server(&mut contacts.servers, endpoint).sign_ins += count;
+    }
     for observation in log {
         let about = &observation.about;
         match observation.fact() {

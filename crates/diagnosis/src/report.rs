@@ -10,6 +10,7 @@ pub mod catalogue;
 mod contacts;
 pub mod diagnosis;
 mod entries;
+mod lasting;
 pub mod listeners;
 mod marks;
 mod network;
@@ -141,6 +142,8 @@ pub struct VerdictLine {
 pub enum Topic {
     /// Which instance answered, and over what connection.
     Session,
+    /// What more than one look showed.
+    Lasting,
     /// Where in the settings a fault stands.
     Place,
     /// What speaks for which cause, and against it.
@@ -176,6 +179,7 @@ impl Topic {
     pub fn title(self) -> &'static str {
         match self {
             Topic::Session => "Session",
+            Topic::Lasting => "Over time",
             Topic::Place => "Place",
             Topic::Reasons => "Causes",
             Topic::Certificate => "Certificates",

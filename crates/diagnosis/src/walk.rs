@@ -24,7 +24,7 @@ mod side_checks;
 mod trying;
 mod turns;
 
-use std::collections::VecDeque;
+use std::collections::{BTreeMap, VecDeque};
 use std::net::SocketAddr;
 use std::sync::Arc;
 
@@ -72,11 +72,44 @@ pub struct Touched {
     pub steps: u32,
     /// Where secrets of other accounts were tried.
     pub other_sign_ins: Vec<Endpoint>,
-    /// How many sessions of other accounts were let in.
+    /// How many other sessions were let in: of other accounts, of tries before and after.
     pub other_sessions: u32,
+    /// Lines that many tries made, by their ends.
+    pub many_lines: BTreeMap<Endpoint, u32>,
+    /// Sign-ins that many tries made, by their ends.
+    pub many_sign_ins: BTreeMap<Endpoint, u32>,
 }
 
 impl Touched {
+    /// Adds what another walk of the same target touched, each place by itself.
+    pub fn add_run(&mut self, other: &Touched, log: &[Observation]) {
+        self.add(other);
+        for one in log {
+            match one.fact() {
+                Some(Fact::ProofSent) => self.other_sign_ins.extend(Endpoint::of(&one.about)),
+                Some(Fact::SessionReady) => self.other_sessions += 1,
+                _ => {}
+            }
+        }
+    }
+
+    /// The same, of one of many: no more is kept than how often each place was touched.
+    pub fn count_run(&mut self, other: &Touched, log: &[Observation]) {
+        let mut run = Touched::default();
+        run.add_run(other, log);
+        self.lookups += run.lookups;
+        self.steps += run.steps;
+        self.other_sessions += run.other_sessions;
+        for (many, once) in [
+            (&mut self.many_lines, run.lines),
+            (&mut self.many_sign_ins, run.other_sign_ins),
+        ] {
+            for place in once {
+                *many.entry(place).or_default() += 1;
+            }
+        }
+    }
+
     fn add(&mut self, other: &Touched) {
         self.lookups += other.lookups;
         self.lines.extend(other.lines.iter().cloned());
@@ -84,6 +117,14 @@ impl Touched {
         self.other_sign_ins
             .extend(other.other_sign_ins.iter().cloned());
         self.other_sessions += other.other_sessions;
+        for (own, more) in [
+            (&mut self.many_lines, &other.many_lines),
+            (&mut self.many_sign_ins, &other.many_sign_ins),
+        ] {
+            for (place, count) in more {
+                *own.entry(place.clone()).or_default() += count;
+            }
+        }
     }
 }
 
@@ -124,6 +165,7 @@ enum Running {
     },
     Advance {
         path: usize,
+        line: LineId,
     },
     FallBackLine {
         path: usize,
@@ -151,6 +193,8 @@ enum Stage {
     Advancing,
     /// Repaired forms of the secret are tried.
     Repairing,
+    /// The session stays open beside others.
+    Staying(LineId),
     /// It works: until then, attempts on other addresses may still be answered.
     Lingering(Micros),
     /// What still runs is waited for.
@@ -174,6 +218,8 @@ pub struct Walk {
     steps: Steps,
     sharing: Sharing,
     turns: Turns,
+    /// Nothing is looked at beside the client's own way.
+    quiet: bool,
     /// What the session is for.
     errand: Errand,
     /// Lists of rules that may stand in the way.
@@ -218,6 +264,7 @@ impl Walk {
             sharing: Sharing::default(),
             steps: Steps::default(),
             turns: Turns::of(&target),
+            quiet: false,
             errand: Errand::Nothing,
             lists: None,
             hidden_begun: false,
@@ -245,6 +292,13 @@ impl Walk {
     #[must_use]
     pub fn on_errand(mut self, errand: Errand) -> Walk {
         self.errand = errand;
+        self
+    }
+
+    /// Looks at nothing beside the client's own way: only whether it works is asked.
+    #[must_use]
+    pub fn quietly(mut self) -> Walk {
+        self.quiet = true;
         self
     }
 
@@ -314,12 +368,14 @@ impl Walk {
             Stage::Repairing if self.idle() => self.repair(run, now),
             Stage::Leaving => {
                 self.go_on_trying(run, now);
-                if self.idle() && !std::mem::replace(&mut self.hidden_begun, true) {
+                let hidden = self.quiet || std::mem::replace(&mut self.hidden_begun, true);
+                if self.idle() && !hidden {
                     self.knock_on_hidden(now);
                     self.go_on_trying(run, now);
                 }
                 if self.idle()
                     && let Some((server, symptom)) = self.left_open.take()
+                    && !self.quiet
                 {
                     self.ask_beside(now, &server, symptom);
                 }
@@ -328,6 +384,12 @@ impl Walk {
                 }
             }
             Stage::Lingering(until) => self.linger(now, until),
+            Stage::Staying(line) => {
+                if !run.meeting.holds(self.turns.number) {
+                    self.orders.push_back(Order::Close(line));
+                    self.leave();
+                }
+            }
             Stage::Over => {}
             _ => self.go_on_trying(run, now),
         }
@@ -385,6 +447,7 @@ impl Walk {
         self.release_steps(run);
         self.share_ports(run, self.deadline, true);
         self.leave_room(run);
+        run.meeting.over(self.turns.number);
         self.turns.give_back(&mut run.permits);
     }
 

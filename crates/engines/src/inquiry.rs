@@ -50,9 +50,15 @@ impl Columns {
 
     /// The next one as a list that was joined with this sign.
     pub fn list(&mut self, sign: u8) -> Vec<Redacted> {
+        let parts = self.parts(sign);
+        parts.iter().map(|part| self.redactor.bytes(part)).collect()
+    }
+
+    /// The parts of the next one, which was joined with this sign, as they came.
+    pub fn parts(&mut self, sign: u8) -> Vec<Vec<u8>> {
         let whole = self.left.next().flatten().unwrap_or_default();
         let parts = whole.split(|b| *b == sign).filter(|part| !part.is_empty());
-        parts.map(|part| self.redactor.bytes(part)).collect()
+        parts.map(<[u8]>::to_vec).collect()
     }
 }
 

@@ -134,6 +134,7 @@ static SPEC: EngineSpec = EngineSpec {
         (conversation::MARIADB_QUERY, "where the server is MariaDB: "),
         (conversation::MYSQL_QUERY, "where it is MySQL: "),
     ],
+    oldest_servers: &[(ClientId::ConnectorJ, (5, 7))],
     inquiry: inquiry::STATEMENTS,
     ..EngineSpec::named("mysql", "MySQL")
 };

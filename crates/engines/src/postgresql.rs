@@ -110,6 +110,7 @@ static SPEC: EngineSpec = EngineSpec {
     first_bytes: &codec::ENCRYPTION_REQUEST,
     administrators: &["postgres"],
     queries: &[(conversation::QUERY, "")],
+    oldest_servers: &[(ClientId::Asyncpg, (9, 5)), (ClientId::Pgjdbc, (8, 4))],
     inquiry: inquiry::STATEMENTS,
     ..EngineSpec::named("postgresql", "PostgreSQL")
 };
@@ -148,6 +149,10 @@ impl Strings for Postgresql {
 
     fn session_wish(&self, target: &ShownTarget) -> SessionWish {
         policy::session(target)
+    }
+
+    fn names_schema(&self, target: &ShownTarget) -> bool {
+        policy::names_schema(target)
     }
 
     fn tls_files<'a>(&self, target: &'a ShownTarget) -> TlsFiles<'a> {

@@ -86,4 +86,8 @@ pub enum Errand {
     Nothing,
     /// To look up an account in the server's own tables.
     LookUp(Inquiry),
+    /// To be kept idle, for gaps up to this one.
+    Idle(Micros),
+    /// To stay open beside others, until the line is left.
+    Stay,
 }

@@ -116,6 +116,8 @@ pub struct EngineSpec {
     pub advice: Advice,
     /// The queries that may be asked in a session, each with the condition; only one is.
     pub queries: &'static [(&'static str, &'static str)],
+    /// The oldest server that a client supports, by its documentation: its first two numbers.
+    pub oldest_servers: &'static [(ClientId, (u32, u32))],
     /// What is asked about an account by a session with more rights; it only reads.
     pub inquiry: &'static [Statement],
 }
@@ -168,6 +170,7 @@ impl EngineSpec {
             administrators: &[],
             advice: Advice::NONE,
             queries: &[],
+            oldest_servers: &[],
             inquiry: &[],
         }
     }

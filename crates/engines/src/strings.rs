@@ -48,6 +48,11 @@ pub trait Strings: Sync {
         ClientPolicy::default()
     }
 
+    /// Whether the settings name the schema in which the program works.
+    fn names_schema(&self, _: &ShownTarget) -> bool {
+        false
+    }
+
     /// Which kind of server the session is wanted on.
     fn session_wish(&self, _: &ShownTarget) -> SessionWish {
         SessionWish::Anything

@@ -205,6 +205,7 @@ impl Scene {
             allow_server_key: self.server_key,
             try_repairs: self.repairs,
             resolvers: Vec::new(),
+            expect: None,
             again: None,
         }
     }

@@ -1,14 +1,18 @@
 //! Observations: typed, timed, with what they are about; never an opinion.
 
 mod encryption;
+mod lasting;
 mod observation;
+mod session;
 mod way;
 mod words;
 
 pub use encryption::{
     HandshakeTrouble, OwnCertificate, ShownCertificate, ShownChain, ShownChainDefect,
 };
+pub use lasting::{FailureMet, IdleEnd, IdleSession, InstanceMet, Repeats, WaitedFor};
 pub use observation::{Observation, Recorded, Subject};
+pub use session::{SchemaSeen, Surroundings};
 pub use way::{
     AnswerTrouble, FilterDecision, Held, ListWord, Listening, RecordKind, ResolverAnswer,
     Resolvers, ServicePlace, StepAnswer, Tunnel,
@@ -613,6 +617,15 @@ pub enum Fact {
     SessionReady,
     /// Who and where the session is, by one round trip.
     Instance(Box<Instance>),
+    /// It was tried again and again.
+    Repeated(Box<Repeats>),
+    /// One session was kept idle.
+    KeptIdle(IdleSession),
+    /// It was waited for until it worked, or the time was over.
+    Waited {
+        /// What for, one after the other.
+        spells: Vec<WaitedFor>,
+    },
     /// The query for it failed, which does not end the session.
     InstanceUnknown {
         /// The code that the engine uses.

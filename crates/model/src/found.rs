@@ -134,8 +134,12 @@ ids! {
         DatabaseMissing = "database-missing",
         DatabaseNotPermitted = "database-not-permitted",
         DatabaseTakesNoConnections = "database-takes-no-connections",
+        SchemaMissing = "schema-missing",
+        PrivilegesMissing = "privileges-missing",
         WrongInstance = "wrong-instance",
         ReadOnlyInstance = "read-only-instance",
+        IdleCut = "idle-cut",
+        IdleCutByServer = "idle-cut-by-server",
         SomethingElse = "something-else",
     }
 }
@@ -160,6 +164,7 @@ ids! {
         ClientRulesUnknown = "client-rules-unknown",
         AdministratorAccountUsed = "administrator-account-used",
         AdminOnOtherServer = "admin-on-other-server",
+        SometimesFailing = "sometimes-failing",
         AllowListOpenToAll = "allow-list-open-to-all",
         RuleDuplicate = "rule-duplicate",
         RangeHostBits = "range-host-bits",

@@ -148,8 +148,39 @@ pub fn may_show(subject: &str, value: &str) -> bool {
         "database" | "dbname" | "label" => {
             !value.contains('@') && (is_name(value) || is_phrase(value))
         }
+        "search_path" => is_list_of_names(value),
+        "options" => are_settings(value),
         _ => is_name(value) || is_path(value),
     }
+}
+
+/// Names with commas between them, each perhaps in quotes.
+fn is_list_of_names(value: &str) -> bool {
+    value.split(',').map(str::trim).all(|one| {
+        let inside = one.strip_prefix('"').and_then(|v| v.strip_suffix('"'));
+        let name = inside.unwrap_or(one);
+        name == "$user" || is_name(name)
+    })
+}
+
+/// Settings of a server as its command line takes them: `-c NAME=VALUE`, `--NAME=VALUE`.
+fn are_settings(value: &str) -> bool {
+    let word = |name: &str| {
+        let mut signs = name.chars();
+        signs.all(|c| c.is_ascii_alphanumeric() || matches!(c, '_' | '.' | '-'))
+    };
+    value.split_whitespace().all(|token| {
+        let lead = token
+            .strip_prefix("--")
+            .or_else(|| token.strip_prefix("-c"));
+        let setting = lead.unwrap_or(token);
+        match setting.split_once('=') {
+            Some((name, value)) => {
+                !name.is_empty() && word(name) && !is_secret_key(name) && is_list_of_names(value)
+            }
+            None => setting.is_empty(),
+        }
+    })
 }
 
 /// What stands for a text that is not shown.

@@ -54,6 +54,11 @@ impl<S: Shared> Together<S> {
         }
     }
 
+    /// Changes what they share, while none of them runs.
+    pub fn change<T>(&self, with: impl FnOnce(&mut S) -> T) -> T {
+        with(&mut self.lend())
+    }
+
     /// Watches how late this thread wakes, for as long as it is polled: a busy machine's
     /// delay must not be taken for a server's. Must run on the thread of the walks.
     pub async fn watch_load(&self) {

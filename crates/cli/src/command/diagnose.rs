@@ -10,7 +10,7 @@ use crate::args::{Diagnose, Output};
 use crate::client_environment;
 use crate::delivery::{self, Delivery};
 use crate::error::Failure;
-use crate::one_target::{self, Asked};
+use crate::one_target::{self, Asked, Lasting};
 use crate::rules;
 use crate::side_by_side;
 use crate::way_in::{self, Wanted};
@@ -19,8 +19,10 @@ pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
     let mut delivery = Delivery::begin(args)?;
     let targets = way_in::targets(args)?;
     let administrator = way_in::administrator(args)?;
-    if administrator.is_some() && targets.len() > 1 {
-        return Err(Failure::AdminForSeveral(targets.len()));
+    if targets.len() > 1
+        && let Some(option) = one_target::asked_for_one(args)
+    {
+        return Err(Failure::ForOneTarget(option, targets.len()));
     }
     let scope = scope(args)?;
     let lists = rules::chain(&args.rules, args.client_address.as_deref())?;
@@ -44,6 +46,7 @@ pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
             administrator,
             scope,
             lists,
+            lasting: Lasting::of(args),
         };
         runtime.block_on(one_target::walk(asked, &mut delivery))?;
     }
@@ -69,6 +72,7 @@ fn dry_run(
         if let Some(second) = administrator {
             steps.extend(walk::plan_of_look_up(&second.target, scope));
         }
+        steps.extend(Lasting::of(args).plan(scope));
         delivery::plan(args, index, targets.len(), &target.shown(), &steps)?;
     }
     Ok(delivery::NOTHING_WRONG)
@@ -122,6 +126,7 @@ pub(super) fn scope(args: &Diagnose) -> Result<Scope, Failure> {
         allow_server_key: args.allow_server_key,
         try_repairs: args.try_repairs,
         resolvers,
+        expect: args.expect.clone(),
         again: None,
     })
 }

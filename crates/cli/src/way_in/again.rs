@@ -112,6 +112,21 @@ fn options(args: &Diagnose) -> Vec<Vec<String>> {
         add("--attempts", Some(args.attempts.to_string()));
     }
     let seconds = |us: u64| format!("{}", us as f64 / 1e6);
+    if let Some(text) = args
+        .expect
+        .as_ref()
+        .filter(|text| chronaxis_model::shown::may_show("host", text))
+    {
+        add("--expect", Some(text.clone()));
+    }
+    if let Some(count) = args.repeat {
+        add("--repeat", Some(count.to_string()));
+    }
+    for (name, value) in [("--wait", args.wait), ("--hold", args.hold)] {
+        if let Some(value) = value {
+            add(name, Some(seconds(value)));
+        }
+    }
     for (name, value, usual) in [
         ("--patience", args.patience, 4),
         ("--deadline", args.deadline, 15),

@@ -39,6 +39,9 @@ pub struct Scope {
     /// The resolvers to ask in place of those that the system is set up to ask.
     #[serde(skip_serializing_if = "Vec::is_empty", default)]
     pub resolvers: Vec<SocketAddr>,
+    /// The instance that is meant: an identifier, its name or its address.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub expect: Option<String>,
     /// The words of the command that repeats this run, where they are known.
     #[serde(skip_serializing_if = "Option::is_none", default)]
     pub again: Option<Again>,

@@ -13,13 +13,14 @@ pub use departure::NextSilent;
 use chronaxis_engines::{SessionWish, by_id};
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{
-    Awaited, Fact, HandshakeTrouble, Icmp, Instance, Meaning, Observation, Unreach,
+    Awaited, Fact, HandshakeTrouble, Icmp, IdleEnd, Instance, Meaning, Observation, Unreach,
 };
 use chronaxis_model::layer::{Layer, Micros, Outcome};
 use lines::Other;
 
 use super::evidence::{Evidence, Way};
 use super::judged::{JudgedPath, LayerJudgement, Status};
+use super::session;
 use super::symptom::Symptom;
 use super::way::{self, StepsTo};
 
@@ -340,7 +341,17 @@ impl<'a> PathView<'a> {
             Fact::Instance(instance) => self.unfit(instance),
             _ => None,
         })
+        .or_else(|| self.lasting_fault())
         .or_else(|| (asked.is_some() && self.has_no_password()).then_some(Symptom::LoginNoPassword))
+    }
+
+    /// What several sessions, or a long one, brought to light.
+    fn lasting_fault(&self) -> Option<Symptom> {
+        self.find(|fact| match fact {
+            Fact::Repeated(repeats) => session::met_others(self.evidence, repeats),
+            Fact::KeptIdle(idle) if idle.end != IdleEnd::Lived => Some(Symptom::SessionIdleCut),
+            _ => None,
+        })
     }
 
     fn has_no_password(&self) -> bool {
@@ -367,7 +378,7 @@ impl<'a> PathView<'a> {
             SessionWish::Primary if instance.in_recovery => Some(Symptom::SessionReadOnly),
             SessionWish::ReadOnly if !read_only => Some(Symptom::SessionWritable),
             SessionWish::Standby if !instance.in_recovery => Some(Symptom::SessionWritable),
-            _ => None,
+            _ => session::symptom(self.evidence, instance),
         }
     }
 

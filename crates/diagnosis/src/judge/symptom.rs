@@ -174,6 +174,14 @@ symptoms! {
     SessionReadOnly = Session / "read-only",
     /// A writable instance, where a standby or read-only one was asked for.
     SessionWritable = Session / "writable",
+    /// Another instance answered than the one that was meant.
+    SessionOtherInstance = Session / "other-instance",
+    /// The session ended while it was idle.
+    SessionIdleCut = Session / "idle-cut",
+    /// The schema that the settings name is not there.
+    SessionNoSchema = Session / "schema-missing",
+    /// It is there, and this account may use nothing in it.
+    SessionNoPrivileges = Session / "privileges-missing",
 }
 
 /// All symptoms, or none, for the schema of the case. Later versions add to them.

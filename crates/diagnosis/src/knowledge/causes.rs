@@ -69,6 +69,8 @@ pub struct Cause {
     pub looks: &'static str,
     /// What tells it from its neighbours.
     pub told_apart: &'static str,
+    /// Whether it may pass by itself: a name or a server that is not there yet.
+    pub waiting_may_mend: bool,
     /// What to do.
     pub fix: &'static [&'static str],
 }
@@ -143,6 +145,7 @@ pub fn warning_words(warning: Warning) -> &'static str {
         Warning::AdminOnOtherServer => {
             "the administrator's target is not known to be on the same server, so its view does not count"
         }
+        Warning::SometimesFailing => "it failed on some of the attempts",
         Warning::AllowListOpenToAll => "a rule of the list lets the whole world in",
         Warning::RuleDuplicate => "a rule of the list repeats an earlier one",
         Warning::RangeHostBits => "an address range has bits set behind its prefix",

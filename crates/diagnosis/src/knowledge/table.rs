@@ -474,6 +474,12 @@ table! {
     DatabaseNotPermitted: shows [SessionNotPermitted Often]
         DatabaseThere { Untold Always, Missing Rare, There Always, ServerSays Always };
     DatabaseTakesNoConnections: shows [SessionDatabaseClosed Always];
-    WrongInstance: shows [SessionWritable Always, LoginUnproven Often];
+    SchemaMissing: shows [SessionNoSchema Always];
+    PrivilegesMissing: shows [SessionNoPrivileges Always];
+    WrongInstance: shows [SessionWritable Always, LoginUnproven Often, SessionOtherInstance Always];
     ReadOnlyInstance: shows [SessionReadOnly Always];
+    IdleCut: shows [SessionIdleCut Often]
+        IdleEnd { Unexplained Always, ServerSaid Never, ServerLimit Rare };
+    IdleCutByServer: shows [SessionIdleCut Often]
+        IdleEnd { Unexplained Rare, ServerSaid Always, ServerLimit Mostly };
 }

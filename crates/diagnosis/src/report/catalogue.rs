@@ -31,7 +31,11 @@ fn group(title: &str, rows: Vec<Vec<String>>) -> [Block; 2] {
         width,
         tone,
     };
-    let columns = vec![column(30, Tone::Plain), column(9, Tone::Weak)];
+    let columns = vec![
+        column(30, Tone::Plain),
+        column(9, Tone::Weak),
+        column(18, Tone::Weak),
+    ];
     [
         Block::Group(vec![Piece::strong(title)]),
         Block::Table(Table {
@@ -44,7 +48,11 @@ fn group(title: &str, rows: Vec<Vec<String>>) -> [Block; 2] {
 
 fn brief(cause: &Cause) -> Vec<String> {
     let owner = cause.owner.map_or("", Owner::as_str);
-    vec![cause.id.to_string(), owner.to_owned()]
+    let passes = match cause.waiting_may_mend {
+        true => "may pass by itself",
+        false => "",
+    };
+    vec![cause.id.to_string(), owner.to_owned(), passes.to_owned()]
 }
 
 /// One of them, whole.
@@ -56,6 +64,11 @@ pub fn one(cause: &Cause) -> Vec<Block> {
     out.text("told apart", cause.told_apart);
     let owner = cause.owner.map_or("nobody in particular", Owner::title);
     out.text("fixed by", owner);
+    let passes = match cause.waiting_may_mend {
+        true => "it may pass by itself (--wait goes on)",
+        false => "it does not pass by itself (--wait stops)",
+    };
+    out.text("waiting", passes);
     out.list("fix", cause.fix.iter().map(|fix| (*fix).to_owned()));
     let group = Block::Group(vec![Piece::strong(cause.id.as_str())]);
     std::iter::once(group)

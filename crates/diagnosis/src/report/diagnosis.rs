@@ -11,8 +11,8 @@ use chronaxis_model::token::moment_shown;
 
 use super::entries::Entries;
 use super::{
-    Block, LayerLine, Piece, Tone, Topic, VerdictLine, contacts, marks, moment, network, percent,
-    reasons, session, sides,
+    Block, LayerLine, Piece, Tone, Topic, VerdictLine, contacts, lasting, marks, moment, network,
+    percent, reasons, session, sides,
 };
 use crate::case::{Case, Vantage};
 use crate::judge::{Evidence, judge};
@@ -135,11 +135,13 @@ pub fn conclusion(case: &Case, verbose: bool) -> Vec<Block> {
     match case.verdict.state {
         State::Working => {
             out.extend(session::instance(case, &log));
+            out.extend(lasting::of_log(&log));
             out.extend(sides::of_case(case, verbose));
         }
         State::Broken | State::Undecided => {
             out.extend(marks::of_case(case, &log));
             out.extend(reasons::weights(case, &log));
+            out.extend(lasting::of_log(&log));
             out.extend(sides::of_case(case, verbose));
             out.extend(session::refused_certificates(case, &log));
             out.extend(remedy(case));

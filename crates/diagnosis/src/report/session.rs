@@ -1,6 +1,8 @@
 //! Which instance answered, as whom, and over what connection.
 
-use chronaxis_model::fact::{Fact, Instance, Observation, OwnCertificate, ShownChain};
+use chronaxis_model::fact::{
+    Fact, Instance, Observation, OwnCertificate, ShownChain, Surroundings,
+};
 use chronaxis_model::layer::Layer;
 
 use super::entries::Entries;
@@ -81,7 +83,8 @@ fn session(out: &mut Entries, case: &Case, instance: &Instance) {
         true => "MariaDB",
         false => chronaxis_engines::title(case.target.engine),
     };
-    let text = format!("{engine} {}, {role}, {place}", instance.version);
+    let old = older_than_supported(case, instance).unwrap_or_default();
+    let text = format!("{engine} {}, {role}, {place}{old}", instance.version);
     out.text("instance", text);
     if !instance.started.as_str().is_empty() {
         out.text("started", instance.started.as_str());
@@ -95,6 +98,82 @@ fn session(out: &mut Entries, case: &Case, instance: &Instance) {
     if let Some(privileges) = &instance.privileges {
         out.text("rights", privileges.as_str());
     }
+    if let Some(around) = &instance.surroundings {
+        surroundings(out, around);
+    }
+}
+
+/// Where things are looked for and made, in which letters and times, and how full it is.
+fn surroundings(out: &mut Entries, around: &Surroundings) {
+    if around.schemas.is_some() {
+        let own = around.schema.as_ref();
+        let rights = own.and_then(|own| {
+            let all = around.schemas.iter().flatten();
+            all.into_iter().find(|one| one.name == *own)
+        });
+        let may = match rights {
+            Some(one) if one.may_create => ", may use it and create in it",
+            Some(one) if one.may_use => ", may use it, not create in it",
+            _ => "",
+        };
+        let name = own.map_or("none that can be used", |own| own.as_str());
+        let path = around.search_path.as_ref().map_or("", |path| path.as_str());
+        out.text("schema", format!("{name}{may} (search path {path})"));
+    }
+    let words = [
+        ("", &around.encoding),
+        ("collation ", &around.collation),
+        ("time zone ", &around.time_zone),
+        ("transactions ", &around.isolation),
+    ];
+    let words: Vec<String> = words
+        .into_iter()
+        .filter_map(|(lead, value)| Some(format!("{lead}{}", value.as_ref()?)))
+        .collect();
+    if !words.is_empty() {
+        out.text("defaults", words.join(", "));
+    }
+    if let Some(places) = around.connections {
+        let allowed = places
+            .allowed
+            .map_or_else(String::new, |n| format!(" of {n}"));
+        let kept = match around.reserved {
+            Some(kept) if kept > 0 => format!(", {kept} of them for administrators"),
+            _ => String::new(),
+        };
+        let idle = around.idle_limit_s.map_or_else(String::new, |s| {
+            format!("; sessions are ended after {} idle", span(s))
+        });
+        out.text(
+            "connections",
+            format!("{} in use{allowed}{kept}{idle}", places.used),
+        );
+    }
+}
+
+/// A server that this client's makers do not support any more.
+fn older_than_supported(case: &Case, instance: &Instance) -> Option<String> {
+    let version = instance.version.as_str();
+    let client = case.target.client;
+    let engine = chronaxis_engines::by_id(case.target.engine);
+    let (_, least) = engine
+        .spec
+        .oldest_servers
+        .iter()
+        .find(|(of, _)| *of == client)?;
+    let mut numbers = version
+        .split(['.', '-', ' '])
+        .map_while(|part| part.parse::<u32>().ok());
+    let own = (numbers.next()?, numbers.next().unwrap_or_default());
+    // MariaDB counts on its own.
+    let old = own < *least && !version.contains("MariaDB");
+    let (major, minor) = least;
+    old.then(|| {
+        format!(
+            ", older than {} supports ({major}.{minor} and later)",
+            client.as_str()
+        )
+    })
 }
 
 fn certificate(out: &mut Entries, chain: &ShownChain) {

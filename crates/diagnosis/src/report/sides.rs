@@ -10,9 +10,13 @@ use crate::verdict::State;
 /// The table: where the sign-in is what failed, where somebody was to look it up, and where
 /// everything is wanted.
 pub(super) fn of_case(case: &Case, verbose: bool) -> Option<Block> {
-    let seen_at = case.verdict.seen_at;
-    let failed = case.verdict.state != State::Working
-        && matches!(seen_at, Some(Layer::Login | Layer::Session));
+    let of_database = case
+        .verdict
+        .cause
+        .as_deref()
+        .is_some_and(|id| id.starts_with("database-"));
+    let of_account = case.verdict.seen_at == Some(Layer::Login) || of_database;
+    let failed = case.verdict.state != State::Working && of_account;
     let looked = case.sign_in.iter().any(|side| side.administrator.is_some());
     if case.sign_in.is_empty() || !(failed || looked || verbose) {
         return None;

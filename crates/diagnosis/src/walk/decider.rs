@@ -16,6 +16,7 @@ impl Decider for Walk {
             || self.steps.awaits()
             || self.side_checks.awaits()
             || self.sharing.awaits()
+            || matches!(self.stage, Stage::Staying(_))
     }
 
     fn deadline(&self) -> Micros {

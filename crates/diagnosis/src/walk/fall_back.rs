@@ -54,6 +54,12 @@ impl Walk {
         };
         let mut about = server.subject();
         about.fall_back = true;
-        self.start(now, self.deadline, about, Running::Advance { path }, what);
+        self.start(
+            now,
+            self.deadline,
+            about,
+            Running::Advance { path, line },
+            what,
+        );
     }
 }

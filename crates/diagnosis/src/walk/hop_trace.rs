@@ -154,6 +154,9 @@ impl Walk {
     /// Begins the walks that the paths and the control ports give reason for, and goes on
     /// with those that are under way.
     pub(super) fn go_on_stepping(&mut self, run: &mut RunState, now: Micros) {
+        if self.quiet {
+            return;
+        }
         for wanted in std::mem::take(&mut self.steps.awaited) {
             self.begin_steps(run, now, wanted);
         }

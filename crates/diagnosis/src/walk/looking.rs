@@ -37,6 +37,9 @@ impl Walk {
     /// For each host the port below, and, where the port looks like a slip, the port that
     /// was probably meant; for a host of this machine the queue of its own listener.
     pub(super) fn plan_side_checks(&mut self, now: Micros) {
+        if self.quiet {
+            return;
+        }
         let (from, until) = (now.after(SHORT_SILENCE), now.after(self.scope.patience_us));
         let usual = by_id(self.target.engine).spec.usual_port;
         let ways = self.evidence().ways();

@@ -158,7 +158,7 @@ impl Walk {
             withheld,
         };
         let about = endpoint.subject();
-        let running = Running::Advance { path: index };
+        let running = Running::Advance { path: index, line };
         self.start(now, self.deadline, about, running, probe);
     }
 
@@ -328,7 +328,13 @@ impl Walk {
                 self.side_checks.done(look);
                 self.publish_look(run, look);
             }
-            Running::Advance { path } => self.advance_ended(now, path),
+            Running::Advance { line, .. } if matches!(how, Ended::Resting(Layer::Session)) => {
+                // Those that are to come in beside it must have their turn.
+                self.turns.give_back(&mut run.permits);
+                run.meeting.arrived(self.turns.number);
+                self.stage = Stage::Staying(line);
+            }
+            Running::Advance { path, .. } => self.advance_ended(now, path),
             Running::FallBackLine { path, line } => {
                 self.fall_back_line_ended(run, now, path, line, &how);
             }

@@ -388,6 +388,7 @@ fn a_client_that_takes_one_address_only_takes_the_first() {
         try_repairs: false,
         allow_server_key: false,
         resolvers: Vec::new(),
+        expect: None,
         again: None,
     };
     let about = Subject {

@@ -121,6 +121,7 @@ fn scope() -> Scope {
         allow_server_key: false,
         try_repairs: true,
         resolvers: Vec::new(),
+        expect: None,
         again: None,
     }
 }

@@ -5,6 +5,7 @@
 //! sign-in ends with a response that names nobody, which costs nothing there (measured:
 //! `docs/mysql.md`).
 
+mod idle;
 mod leave;
 mod login;
 mod look_up;
@@ -26,6 +27,7 @@ use super::codes;
 use super::methods::Method;
 use crate::encryption::line_ended;
 use crate::exchange::Exchange;
+use crate::idle::Idle;
 use crate::protocol::{ConversationPlan, Errand, LinePurpose};
 use crate::seed::LineSeeds;
 
@@ -47,6 +49,12 @@ enum State {
     Query(session::Rows),
     /// The answer to a statement about an account.
     LookUp(Box<look_up::Asked>),
+    /// Nothing, for a while: the session is kept idle.
+    Idling(Idle),
+    /// The answer after a gap.
+    Used(Idle),
+    /// The word to leave: the session stays open.
+    Staying,
     /// The answer to the response that names nobody.
     Leaving,
     /// Nothing.
@@ -155,7 +163,11 @@ impl ClientHalf {
             State::Securing | State::OldHello => Awaited::Handshake,
             State::Login(_) if self.proof_sent => Awaited::Admission,
             State::Login(_) | State::PublicKey(_) => Awaited::Challenge,
-            State::Query(_) | State::LookUp(_) => Awaited::QueryAnswer,
+            State::Query(_)
+            | State::LookUp(_)
+            | State::Idling(_)
+            | State::Used(_)
+            | State::Staying => Awaited::QueryAnswer,
         }
     }
 
@@ -212,11 +224,14 @@ impl ClientHalf {
             State::Leaving => self.left(body),
             State::Query(_) => self.query_packet(now, body)?,
             State::LookUp(_) => self.look_up_packet(now, body)?,
+            State::Idling(_) | State::Used(_) => self.idle_packet(now, body)?,
             _ if body.first() == Some(&0xff) => self.refused(now, &Refusal::read(body)?),
             State::Greeting => self.greeted(now, Greeting::read(body)?),
             State::Login(method) => self.login_packet(now, method, body)?,
             State::PublicKey(method) => self.public_key(now, method, body)?,
-            State::Idle | State::Securing | State::OldHello | State::Over => return None,
+            State::Idle | State::Staying | State::Securing | State::OldHello | State::Over => {
+                return None;
+            }
         }
         Some(())
     }
@@ -347,6 +362,15 @@ impl Conversation for ClientHalf {
                 {
                     self.other_answer(&begins);
                 }
+            }
+            Input::TimedOut | Input::Closed { .. } | Input::Broken(_)
+                if matches!(self.state, State::Idling(_) | State::Used(_)) =>
+            {
+                self.idle_over(now, &input);
+            }
+            Input::Leave if matches!(self.state, State::Staying) => {
+                self.quit();
+                self.over();
             }
             Input::TimedOut | Input::Closed { .. } => self.ended(now, &input),
             Input::Secured(secured) => self.secured(now, secured),

@@ -4,6 +4,7 @@
 //! parameters in the same order, the question whether the server encrypts only where that
 //! client asks it.
 
+mod idle;
 mod instance;
 mod login;
 mod look_up;
@@ -25,6 +26,7 @@ use super::parameters::{Told, parameters};
 use super::sign_in::binding;
 use crate::encryption::line_ended;
 use crate::exchange::Exchange;
+use crate::idle::Idle;
 use crate::inquiry::Asking;
 use crate::protocol::{ConversationPlan, Errand, LinePurpose};
 use crate::scram::Binding;
@@ -54,6 +56,12 @@ enum State {
     ScramFinal { signature: String },
     /// AuthenticationOk after a proof.
     Admission,
+    /// Nothing, for a while: the session is kept idle.
+    Idling(Idle),
+    /// The answer after a gap.
+    Used(Idle),
+    /// The word to leave: the session stays open.
+    Staying,
     /// ReadyForQuery.
     SessionStart,
     /// The rows of the one query.
@@ -166,7 +174,11 @@ impl ClientHalf {
             State::ScramFirst { .. } | State::Deriving => Awaited::Challenge,
             State::ScramFinal { .. } | State::Admission => Awaited::Admission,
             State::SessionStart => Awaited::SessionStart,
-            State::Query(_) | State::LookUp(_) => Awaited::QueryAnswer,
+            State::Query(_)
+            | State::LookUp(_)
+            | State::Idling(_)
+            | State::Used(_)
+            | State::Staying => Awaited::QueryAnswer,
         }
     }
 
@@ -317,6 +329,7 @@ impl ClientHalf {
         match (&mut self.state, kind) {
             (State::Query(_), _) => self.query_message(now, kind, body),
             (State::LookUp(_), _) => self.look_up_message(now, kind, body),
+            (State::Idling(_) | State::Used(_), _) => self.idle_message(now, kind, body),
             (_, b'E') => self.refused(now, body),
             (State::SessionStart, b'Z') => self.session_ready(now),
             (State::SessionStart, b'K') => Some(()),
@@ -378,19 +391,33 @@ impl ClientHalf {
             b'E' => collected.fail(Fields::read(body)?),
             b'Z' => {
                 let fact = collected.fact(elapsed, &self.exchange.redactor);
-                let as_whom = match &fact {
-                    Fact::Instance(instance) => instance.user.clone(),
-                    _ => Redacted::default(),
-                };
-                self.observe(Layer::Session, fact);
-                match std::mem::take(&mut self.settings.errand) {
-                    Errand::Nothing => self.leave(),
-                    Errand::LookUp(inquiry) => self.begin_look_up(now, inquiry, as_whom),
-                }
+                self.known(now, fact);
             }
             _ => return None,
         }
         Some(())
+    }
+
+    /// Who and where the session is, is known, or will not be: on with what it is for.
+    fn known(&mut self, now: Micros, fact: Fact) {
+        let (as_whom, limit) = match &fact {
+            Fact::Instance(instance) => {
+                let around = instance.surroundings.as_ref();
+                let limit = around.and_then(|around| around.idle_limit_s);
+                (instance.user.clone(), limit)
+            }
+            _ => (Redacted::default(), None),
+        };
+        self.observe(Layer::Session, fact);
+        match std::mem::take(&mut self.settings.errand) {
+            Errand::Nothing => self.leave(),
+            Errand::LookUp(inquiry) => self.begin_look_up(now, inquiry, as_whom),
+            Errand::Idle(longest) => self.keep_idle(Idle::begin(longest, now, limit)),
+            Errand::Stay => {
+                self.state = State::Staying;
+                self.exchange.ask(Output::Rest(Layer::Session));
+            }
+        }
     }
 
     /// Terminate: the protocol's polite end of a session.
@@ -433,6 +460,12 @@ impl Conversation for ClientHalf {
             Input::Closed { .. } if matches!(self.state, State::Securing) => {
                 self.not_secured(now, &line_ended(HandshakeTrouble::Closed), false);
             }
+            Input::TimedOut | Input::Closed { .. } | Input::Broken(_)
+                if matches!(self.state, State::Idling(_) | State::Used(_)) =>
+            {
+                self.idle_over(now, &input);
+            }
+            Input::Leave if matches!(self.state, State::Staying) => self.leave(),
             Input::TimedOut => self.ended(now, None),
             Input::Closed { reset } => self.ended(now, Some(reset)),
             Input::Secured(secured) => self.secured(now, secured),

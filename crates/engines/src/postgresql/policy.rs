@@ -66,3 +66,9 @@ pub(super) fn session(target: &ShownTarget) -> SessionWish {
         _ => SessionWish::Anything,
     }
 }
+
+/// Whether the search path of the session is one that the settings ask for.
+pub(super) fn names_schema(target: &ShownTarget) -> bool {
+    let told = |key: &str| target.options.get(key).map_or("", String::as_str);
+    !told("search_path").is_empty() || told("options").to_ascii_lowercase().contains("search_path")
+}

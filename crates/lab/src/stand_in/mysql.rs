@@ -317,6 +317,14 @@ impl Session {
             Some(u8::from(self.config.read_only).to_string()),
             Some(up_s.to_owned()),
             Some("INSERT, SELECT, UPDATE".to_owned()),
+            Some("utf8mb4".to_owned()),
+            Some("utf8mb4_general_ci".to_owned()),
+            Some("SYSTEM".to_owned()),
+            Some("REPEATABLE-READ".to_owned()),
+            Some(self.config.connections.to_string()),
+            Some("151".to_owned()),
+            Some("28800".to_owned()),
+            None,
         ];
         let mut out = self.say(&[row.len() as u8]);
         for _ in &row {

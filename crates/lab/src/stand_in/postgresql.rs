@@ -416,7 +416,7 @@ impl Session {
         let text = zero_ended(body).map_or(body, |(text, _)| text);
         let text = String::from_utf8_lossy(text);
         let mut out = if text.contains("pg_control_system") {
-            answers::instance(&self.user, &self.database, self.config.in_recovery)
+            answers::instance(&self.user, &self.database, &self.config)
         } else {
             answers::one()
         };

@@ -50,6 +50,7 @@ fn scope() -> Scope {
         allow_server_key: false,
         try_repairs: false,
         resolvers: Vec::new(),
+        expect: None,
         again: None,
     }
 }

@@ -5,6 +5,7 @@ use std::net::IpAddr;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use super::Surroundings;
 use crate::layer::{Layer, Micros};
 use crate::open_id::open_id;
 use crate::redact::Redacted;
@@ -270,12 +271,48 @@ pub enum Awaited {
 impl Instance {
     /// What tells it from every other instance, as far as the server says it.
     pub fn identifier(&self) -> Option<String> {
+        if let Some(uuid) = &self.uuid {
+            return Some(uuid.to_string());
+        }
         let own = self.system_identifier.as_ref()?;
         Some(match &self.host {
             // Numbers of servers are given by hand, and often not at all.
             Some(host) => format!("{host} {} {own}", self.port.unwrap_or_default()),
             None => own.to_string(),
         })
+    }
+}
+
+impl Instance {
+    /// The name that it says it has.
+    pub fn name(&self) -> Option<Redacted> {
+        let around = self.surroundings.as_ref();
+        let given = around.and_then(|around| around.server_name.clone());
+        given.or_else(|| self.host.clone())
+    }
+
+    /// Whether a text names it: one of its identifiers, its name, its address, with its port or
+    /// without. None where it says nothing of itself.
+    pub fn is_called(&self, text: &str) -> Option<bool> {
+        let known: Vec<&Redacted> = [
+            self.uuid.as_ref(),
+            self.system_identifier.as_ref(),
+            self.host.as_ref(),
+            self.address.as_ref(),
+        ]
+        .into_iter()
+        .flatten()
+        .collect();
+        let name = self.name();
+        if known.is_empty() && name.is_none() {
+            return None;
+        }
+        let same = |own: &str| {
+            let with_port = self.port.map(|port| format!("{own}:{port}"));
+            own.eq_ignore_ascii_case(text)
+                || with_port.is_some_and(|own| own.eq_ignore_ascii_case(text))
+        };
+        Some(known.into_iter().chain(&name).any(|own| same(own.as_str())))
     }
 }
 
@@ -303,6 +340,9 @@ pub struct Instance {
     pub started: Redacted,
     /// What tells this installation from any other.
     pub system_identifier: Option<Redacted>,
+    /// What tells it from every other server, where it has such an identifier.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub uuid: Option<Redacted>,
     /// The server's own host name.
     #[serde(skip_serializing_if = "Option::is_none", default)]
     pub host: Option<Redacted>,
@@ -312,6 +352,9 @@ pub struct Instance {
     /// What the account may do, in short.
     #[serde(skip_serializing_if = "Option::is_none", default)]
     pub privileges: Option<Redacted>,
+    /// What the session finds around it.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub surroundings: Option<Box<Surroundings>>,
     /// The one round trip.
     pub round_trip_us: Micros,
 }

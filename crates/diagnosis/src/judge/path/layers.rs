@@ -10,7 +10,9 @@ use chronaxis_model::reserved_ranges::{self, Purpose};
 
 use super::PathView;
 use crate::judge::judged::LayerJudgement;
+use crate::judge::session;
 use crate::judge::summary::Summary;
+use crate::judge::symptom::Symptom;
 
 impl PathView<'_> {
     pub(super) fn route(&self) -> LayerJudgement {
@@ -293,11 +295,25 @@ impl PathView<'_> {
             "" => "no database",
             name => name,
         };
-        let text = format!("{database} on {engine} {number}{role}");
-        let outcome = if self.unfit(instance).is_some() {
-            Outcome::Fault
-        } else {
-            Outcome::Ok
+        let unfit = self.unfit(instance);
+        let without = match unfit {
+            Some(Symptom::SessionNoSchema | Symptom::SessionNoPrivileges) => {
+                session::unusable(instance)
+            }
+            _ => String::new(),
+        };
+        let other = match unfit {
+            Some(Symptom::SessionOtherInstance) => {
+                let name = instance.name().or_else(|| instance.address.clone());
+                format!(", {} answered", name.unwrap_or_default())
+            }
+            _ => String::new(),
+        };
+        let lasting = session::lasting(self);
+        let text = format!("{database} on {engine} {number}{role}{without}{other}{lasting}");
+        let outcome = match unfit.or_else(|| self.lasting_fault()) {
+            Some(_) => Outcome::Fault,
+            None => Outcome::Ok,
         };
         LayerJudgement::new(Layer::Session, outcome, text).taking(instance.round_trip_us)
     }

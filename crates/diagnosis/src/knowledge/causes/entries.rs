@@ -3,7 +3,7 @@
 use super::{Cause, Owner};
 
 macro_rules! causes {
-    ($name:ident $($id:ident $layer:ident $owner:expr; $headline:literal; $looks:literal; $apart:literal; [$($fix:literal),*];)*) => {
+    ($name:ident $($id:ident $layer:ident $owner:ident $($mends:ident)?; $headline:literal; $looks:literal; $apart:literal; [$($fix:literal),*];)*) => {
         pub(super) const $name: &[Cause] = &[$(Cause {
             id: chronaxis_model::found::CauseId::$id,
             layer: chronaxis_model::layer::Layer::$layer,
@@ -11,9 +11,12 @@ macro_rules! causes {
             headline: $headline,
             looks: $looks,
             told_apart: $apart,
+            waiting_may_mend: causes!(@mends $($mends)?),
             fix: &[$($fix),*],
         },)*];
     };
+    (@mends may_pass) => { true };
+    (@mends) => { false };
 }
 
 mod server;

@@ -301,4 +301,9 @@ questions! {
         Untold = "untold" Always, Missing = "missing" Rare, There = "there" Often,
         ServerSays = "server-says" Always,
     }
+    /// What explains that an idle session ended.
+    IdleEnd = "idle-end", by asked::account::idle_end, cost 1.0 {
+        Unexplained = "unexplained" Often, ServerSaid = "server-said" Often,
+        ServerLimit = "server-limit" Often,
+    }
 }

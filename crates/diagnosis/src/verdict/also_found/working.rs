@@ -1,12 +1,13 @@
 //! What works, and will be in somebody's way all the same: a replica, and waits that a
 //! client with less patience does not have.
 
-use chronaxis_model::fact::Fact;
-use chronaxis_model::found::CauseId;
+use chronaxis_engines::by_id;
+use chronaxis_model::fact::{Fact, Instance};
+use chronaxis_model::found::{CauseId, Warning};
 use chronaxis_model::layer::{Layer, Micros};
 
-use super::found;
-use crate::judge::{Evidence, Judgement, PathView};
+use super::{caution, found};
+use crate::judge::{Evidence, Judgement, PathView, SchemaStands, schemas_on_path};
 use crate::verdict::shape::AlsoFound;
 
 /// A wait that somebody notices at every start of a program.
@@ -22,6 +23,9 @@ pub(super) fn collect(evidence: Evidence<'_>, judgement: &Judgement) -> Vec<Also
         let view = PathView::new(evidence, &path.endpoint);
         out.extend(slow_greeting(&view));
         out.extend(read_only(&view));
+        out.extend(schemas(&view));
+        out.extend(nearly_full(&view));
+        out.extend(sometimes(&view));
     }
     out
 }
@@ -70,4 +74,72 @@ fn read_only(view: &PathView<'_>) -> Option<AlsoFound> {
         Layer::Session,
         text.to_owned(),
     ))
+}
+
+fn instance<'a>(view: &PathView<'a>) -> Option<&'a Instance> {
+    view.find(|fact| match fact {
+        Fact::Instance(instance) => Some(&**instance),
+        _ => None,
+    })
+}
+
+/// A search path on which something is missing, or nothing can be used.
+fn schemas(view: &PathView<'_>) -> Vec<AlsoFound> {
+    let Some(instance) = instance(view) else {
+        return Vec::new();
+    };
+    let target = view.evidence.target;
+    let named = by_id(target.engine).strings.names_schema(target);
+    let path = schemas_on_path(instance);
+    let usable = path
+        .iter()
+        .any(|(_, stands)| *stands == SchemaStands::Usable);
+    let user = &instance.user;
+    let found = path.iter().filter_map(|(name, stands)| match stands {
+        SchemaStands::Missing if named => Some(found(
+            CauseId::SchemaMissing,
+            Layer::Session,
+            format!("there is no schema {name} in this database, though the settings name it"),
+        )),
+        SchemaStands::Closed if named || !usable => Some(found(
+            CauseId::PrivilegesMissing,
+            Layer::Session,
+            format!("{user} may not use the schema {name}"),
+        )),
+        _ => None,
+    });
+    found.collect()
+}
+
+/// From so many hundredths of the connections on, few are left.
+const NEARLY_FULL: u64 = 90;
+
+fn nearly_full(view: &PathView<'_>) -> Option<AlsoFound> {
+    let around = instance(view)?.surroundings.as_ref()?;
+    let places = around.connections?;
+    let allowed = places
+        .allowed?
+        .checked_sub(around.reserved.unwrap_or_default())?;
+    let full = u64::from(places.used) * 100 >= u64::from(allowed) * NEARLY_FULL;
+    let text = format!(
+        "{} of the {allowed} connections that the server has for everybody are in use",
+        places.used
+    );
+    full.then(|| found(CauseId::ServerFull, Layer::Listener, text))
+}
+
+/// Some of many tries failed.
+fn sometimes(view: &PathView<'_>) -> Option<AlsoFound> {
+    let all = view.find(|fact| match fact {
+        Fact::Repeated(all) => Some(all),
+        _ => None,
+    })?;
+    let failed = all.runs.saturating_sub(all.working);
+    let how = all
+        .failures
+        .iter()
+        .map(|one| format!("{} times {}", one.times, one.what));
+    let how: Vec<String> = how.collect();
+    let detail = format!("{failed} of {}: {}", all.runs, how.join(", "));
+    (failed > 0).then(|| caution(Warning::SometimesFailing, Layer::Session, &detail))
 }

@@ -1,12 +1,15 @@
 //! The one query, which asks who and where the session is.
 
-use chronaxis_model::fact::{Fact, Instance, Meaning};
+use chronaxis_model::account::Places;
+use chronaxis_model::conversation::Output;
+use chronaxis_model::fact::{Fact, Instance, Meaning, Surroundings};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::redact::Redacted;
 
 use super::super::codec::{self, Refusal};
 use super::super::codes;
 use super::{ClientHalf, State};
+use crate::idle::Idle;
 use crate::protocol::Errand;
 
 /// It only reads, and what it reads is open to every account: its own privileges, the
@@ -18,7 +21,9 @@ group_concat(distinct privilege_type order by privilege_type separator ', ') fro
 privilege_type from information_schema.user_privileges where grantee = concat('''', \
 replace(current_user(), '@', '''@'''), '''') union select privilege_type from \
 information_schema.schema_privileges where table_schema = database() and grantee = \
-concat('''', replace(current_user(), '@', '''@'''), '''')) as privileges)";
+concat('''', replace(current_user(), '@', '''@'''), '''')) as privileges), @@character_set_database, @@collation_database, @@time_zone, \
+@@tx_isolation, (select variable_value from information_schema.global_status where \
+variable_name = 'THREADS_CONNECTED'), @@max_connections, @@wait_timeout, null";
 
 /// The same for MySQL, which keeps its times elsewhere.
 pub(in super::super) const MYSQL_QUERY: &str = "select current_user(), user(), database(), \
@@ -28,10 +33,12 @@ group_concat(distinct privilege_type order by privilege_type separator ', ') fro
 privilege_type from information_schema.user_privileges where grantee = concat('''', \
 replace(current_user(), '@', '''@'''), '''') union select privilege_type from \
 information_schema.schema_privileges where table_schema = database() and grantee = \
-concat('''', replace(current_user(), '@', '''@'''), '''')) as privileges)";
+concat('''', replace(current_user(), '@', '''@'''), '''')) as privileges), @@character_set_database, @@collation_database, @@time_zone, \
+@@transaction_isolation, (select variable_value from performance_schema.global_status where \
+variable_name = 'Threads_connected'), @@max_connections, @@wait_timeout, @@server_uuid";
 
 /// How many columns it has.
-const COLUMNS: usize = 10;
+const COLUMNS: usize = 18;
 
 /// What came of it so far.
 #[derive(Default)]
@@ -92,20 +99,34 @@ impl ClientHalf {
         if rows.ends == 2 {
             let row = rows.row.take()?;
             let fact = self.instance(row, self.exchange.elapsed(now));
-            let as_whom = match &fact {
-                Fact::Instance(instance) => instance.user.clone(),
-                _ => Redacted::default(),
-            };
-            self.observe(Layer::Session, fact);
-            match std::mem::take(&mut self.settings.errand) {
-                Errand::Nothing => {
-                    self.quit();
-                    self.over();
-                }
-                Errand::LookUp(inquiry) => self.begin_look_up(now, inquiry, as_whom),
-            }
+            self.known(now, fact);
         }
         Some(())
+    }
+
+    /// Who and where the session is, is known: on with what it is for.
+    fn known(&mut self, now: Micros, fact: Fact) {
+        let (as_whom, limit) = match &fact {
+            Fact::Instance(instance) => {
+                let around = instance.surroundings.as_ref();
+                let limit = around.and_then(|around| around.idle_limit_s);
+                (instance.user.clone(), limit)
+            }
+            _ => (Redacted::default(), None),
+        };
+        self.observe(Layer::Session, fact);
+        match std::mem::take(&mut self.settings.errand) {
+            Errand::Nothing => {
+                self.quit();
+                self.over();
+            }
+            Errand::LookUp(inquiry) => self.begin_look_up(now, inquiry, as_whom),
+            Errand::Idle(longest) => self.keep_idle(Idle::begin(longest, now, limit)),
+            Errand::Stay => {
+                self.state = State::Staying;
+                self.exchange.ask(Output::Rest(Layer::Session));
+            }
+        }
     }
 
     /// A server that asks for a file of the client's, whatever the query was: it gets
@@ -157,6 +178,7 @@ impl ClientHalf {
         let server = next();
         let read_only = next().is_some_and(|v| matches!(v.as_str(), "1" | "ON"));
         let up_s = next().and_then(|u| u.as_str().parse().ok());
+        let number = |text: Option<Redacted>| text.and_then(|t| t.as_str().parse::<u32>().ok());
         Fact::Instance(Box::new(Instance {
             user,
             session_user: claimed,
@@ -168,6 +190,19 @@ impl ClientHalf {
             host,
             up_s,
             privileges: next(),
+            surroundings: Some(Box::new(Surroundings {
+                encoding: next(),
+                collation: next(),
+                time_zone: next(),
+                isolation: next(),
+                connections: number(next()).map(|used| Places {
+                    used,
+                    allowed: number(next()),
+                }),
+                idle_limit_s: next().and_then(|s| s.as_str().parse().ok()),
+                ..Surroundings::default()
+            })),
+            uuid: next(),
             round_trip_us: elapsed,
             ..Instance::default()
         }))

@@ -69,6 +69,8 @@ pub struct Config {
     pub remembers: bool,
     /// Whether it is read-only.
     pub read_only: bool,
+    /// How many of its connections are in use.
+    pub connections: u32,
     /// How long it takes before it greets.
     pub greets_after_ms: u64,
     /// Put into the words of every refusal, for tests of what a hostile server says.
@@ -95,6 +97,7 @@ impl Config {
             databases: BTreeSet::from(["manifest".to_owned(), "crew".to_owned()]),
             remembers: false,
             read_only: false,
+            connections: 12,
             greets_after_ms: 0,
             echo: None,
         }

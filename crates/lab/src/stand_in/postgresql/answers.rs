@@ -2,6 +2,8 @@
 
 use chronaxis_engines::postgresql::codec::message;
 
+use super::config::Config;
+
 /// An ErrorResponse with the fields of the real server.
 pub(super) fn refusal(code: &str, routine: &str, text: &str) -> Vec<u8> {
     let mut body = Vec::new();
@@ -86,8 +88,15 @@ fn row(values: &[Option<&str>]) -> Vec<u8> {
 }
 
 /// The answer to the one query of a diagnosis.
-pub(super) fn instance(user: &str, database: &str, in_recovery: bool) -> Vec<u8> {
-    let recovery = if in_recovery { "t" } else { "f" };
+pub(super) fn instance(user: &str, database: &str, config: &Config) -> Vec<u8> {
+    let recovery = if config.in_recovery { "t" } else { "f" };
+    let rights = |(name, rights): &(&str, &str)| format!("{name}\u{1e}{rights}");
+    let schemas: Vec<String> = config.schemas.iter().map(rights).collect();
+    let (schemas, used) = (schemas.join("\u{1f}"), config.connections.to_string());
+    let usable = config
+        .schemas
+        .iter()
+        .find(|(_, rights)| rights.starts_with('1'));
     [
         columns(&["u", "s", "d", "v", "a", "p", "r", "t"]),
         row(&[
@@ -100,6 +109,22 @@ pub(super) fn instance(user: &str, database: &str, in_recovery: bool) -> Vec<u8>
             Some(recovery),
             Some("2026-11-20 05:12:00.25+00"),
             Some("off"),
+        ]),
+        message(b'C', b"SELECT 1\0"),
+        columns(&["c", "s", "n", "e", "l", "z", "i", "u", "m", "r", "t", "k"]),
+        row(&[
+            usable.map(|(name, _)| *name),
+            Some("\"$user\", public"),
+            Some(&schemas),
+            Some("UTF8"),
+            Some("C.UTF-8"),
+            Some("Etc/UTC"),
+            Some("read committed"),
+            Some(&used),
+            Some("100"),
+            Some("3"),
+            Some("0"),
+            Some("quay"),
         ]),
         message(b'C', b"SELECT 1\0"),
         columns(&["system_identifier"]),

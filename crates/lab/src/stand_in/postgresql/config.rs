@@ -92,6 +92,10 @@ pub struct Config {
     pub roles: BTreeMap<String, Role>,
     /// Databases.
     pub databases: BTreeMap<String, Database>,
+    /// Its schemas, each with whether they may be used and added to (`11`).
+    pub schemas: Vec<(&'static str, &'static str)>,
+    /// How many of its hundred connections are in use.
+    pub connections: u32,
     /// Whether it is a replica.
     pub in_recovery: bool,
     /// How long it takes before its first answer.
@@ -118,6 +122,8 @@ impl Config {
             direct: false,
             roles: BTreeMap::from([("purser".to_owned(), purser)]),
             databases: BTreeMap::from([("sailings".to_owned(), Database::default())]),
+            schemas: vec![("public", "11")],
+            connections: 12,
             in_recovery: false,
             greets_after_ms: 0,
             pooler: None,

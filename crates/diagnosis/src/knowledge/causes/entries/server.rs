@@ -1,6 +1,6 @@
 //! Causes beyond the first word: encryption, sign-in, session, and the honest rest.
 
-use super::{DBA, DEVELOPER, PLATFORM, SECURITY};
+use super::{DBA, DEVELOPER, NETWORK, PLATFORM, SECURITY};
 use crate::knowledge::causes::Cause;
 
 causes! { SERVER
@@ -154,7 +154,7 @@ causes! { SERVER
     "The server says so.";
     ["Change the password of the account, and then in the settings."];
 
-    AccountLimitReached Login DBA;
+    AccountLimitReached Login DBA may_pass;
     "This account or database has reached its own connection limit.";
     "Refused after the password was accepted, because of the limit of the account or database.";
     "The server itself has room: other accounts get in.";
@@ -166,7 +166,7 @@ causes! { SERVER
     "An administrator's view of the server (--admin): the rule or the account names a directory or another method.";
     ["Change the password where the account is defined, or give the account a password of the server's own."];
 
-    DatabaseMissing Session DBA;
+    DatabaseMissing Session DBA may_pass;
     "The database does not exist on this server.";
     "The sign-in succeeds, then the database is unknown.";
     "The server says so.";
@@ -178,11 +178,23 @@ causes! { SERVER
     "The server says so.";
     ["Grant this user the right to connect to it."];
 
-    DatabaseTakesNoConnections Session DBA;
+    DatabaseTakesNoConnections Session DBA may_pass;
     "The database is set to accept no connections.";
     "The sign-in succeeds, then the database refuses everybody.";
     "The server says so.";
     ["Allow connections to it again, or use another database."];
+
+    SchemaMissing Session DBA may_pass;
+    "The schema that the settings name does not exist in this database.";
+    "The session opens, and then no table is found.";
+    "The session lists the schemas of the database; this one is not among them.";
+    ["Create the schema, or correct its name or the database in the settings."];
+
+    PrivilegesMissing Session DBA;
+    "The schema exists, but this user may not use anything in it.";
+    "The session opens, and then everything is refused or not found.";
+    "The server says for each schema what this user may do.";
+    ["Grant the user the right to use the schema (GRANT USAGE ON SCHEMA …), and what is needed of its tables."];
 
     WrongInstance Session DEVELOPER;
     "A different server instance answered than the one that was meant.";
@@ -190,13 +202,25 @@ causes! { SERVER
     "The instance itself reports its role, address and identifier.";
     ["Use the host of the instance that is meant, or change what the settings ask of the session."];
 
-    ReadOnlyInstance Session DEVELOPER;
+    ReadOnlyInstance Session DEVELOPER may_pass;
     "A read-only replica answered, but the settings ask for a writable server.";
     "The session opens on a server in recovery.";
     "The server says that it is in recovery.";
     ["Point the settings to the primary."];
 
-    SomethingElse Settings None;
+    IdleCut Session NETWORK;
+    "Something between client and server ends sessions that are idle.";
+    "It works at first, and fails after a pause; the first query after it hangs or finds the connection closed.";
+    "A session that was kept idle (--hold) died, and nothing of the server's own explains it.";
+    ["Send keep-alives more often than that, or have the client's pool replace idle connections earlier.", "Ask for a longer idle time-out on the firewall, NAT gateway or balancer in between."];
+
+    IdleCutByServer Session DBA;
+    "The server ends sessions that are idle.";
+    "It works at first, and fails after a pause; the next query finds the connection closed.";
+    "The server says so when it ends the session, or its settings have that limit.";
+    ["Have the client's pool replace idle connections earlier than that.", "If that is too early: raise the server's limit (PostgreSQL: idle_session_timeout; MySQL and MariaDB: wait_timeout; PgBouncer: client_idle_timeout)."];
+
+    SomethingElse Settings None may_pass;
     "A cause that this program does not know.";
     "Anything.";
     "What is left when no known cause fits.";

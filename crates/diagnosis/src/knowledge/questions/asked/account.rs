@@ -1,11 +1,16 @@
 //! What somebody with more rights says of the account and its database.
 
 use chronaxis_model::account::{AccountTold, SameServer};
+use chronaxis_model::fact::{Fact, IdleEnd};
+use chronaxis_model::layer::Micros;
 
 use super::super::{Answer, answers};
 use super::answer;
 use crate::administrator::{self, Word};
 use crate::judge::{PathView, Symptom};
+
+/// Servers look at their limits about once a second.
+const LIMIT_PRECISION: Micros = Micros::from_millis(1_500);
 
 /// The view, where it is one of this very server.
 fn believed<'a>(view: &PathView<'a>) -> Option<&'a AccountTold> {
@@ -103,5 +108,44 @@ pub(in crate::knowledge::questions) fn database(
             answers::DatabaseThere::Untold,
             "the server does not say whether the database exists",
         ),
+    }
+}
+
+pub(in crate::knowledge::questions) fn idle_end(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
+    if symptom != Symptom::SessionIdleCut {
+        return None;
+    }
+    let idle = view.find(|fact| match fact {
+        Fact::KeptIdle(idle) => Some(idle),
+        _ => None,
+    })?;
+    let ended = idle.ended_us.unwrap_or_default();
+    let by_limit = idle
+        .server_limit_s
+        .filter(|limit| Micros(limit.saturating_mul(1_000_000)) <= ended.after(LIMIT_PRECISION));
+    match (&idle.end, by_limit) {
+        (IdleEnd::Said { code, message }, _) => answer(
+            answers::IdleEnd::ServerSaid,
+            format!("the server ended it: {code} {message}"),
+        ),
+        (IdleEnd::Closed { .. }, Some(limit)) => answer(
+            answers::IdleEnd::ServerLimit,
+            format!("the server's own settings end sessions after {limit} s idle"),
+        ),
+        (IdleEnd::Closed { reset }, None) => answer(
+            answers::IdleEnd::Unexplained,
+            format!(
+                "the connection was {}, and the server's own settings do not end it so early",
+                if *reset { "reset" } else { "closed" }
+            ),
+        ),
+        (IdleEnd::Silent, _) => answer(
+            answers::IdleEnd::Unexplained,
+            "no answer came any more: something on the way forgot the connection",
+        ),
+        (IdleEnd::Lived, _) => None,
     }
 }
