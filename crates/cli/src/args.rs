@@ -228,6 +228,11 @@ pub(crate) struct Diagnose {
     #[arg(long, value_name = "TARGET2")]
     pub(crate) admin: Option<Typed>,
 
+    /// Settings known to be right (another program's, an administrator's, a password file):
+    /// shows what differs, of the password only how
+    #[arg(long, value_name = "FILE[#NAME]")]
+    pub(crate) reference: Option<Typed>,
+
     /// Try again until it works, until waiting cannot help, or until this time is over; in seconds
     ///
     /// For start-up scripts: with -q the exit status says all. A sign-in is repeated only if
@@ -309,6 +314,7 @@ impl Diagnose {
             client_address: None,
             try_repairs: false,
             admin: None,
+            reference: None,
             wait: None,
             repeat: None,
             expect: None,

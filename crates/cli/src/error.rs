@@ -40,6 +40,10 @@ pub(crate) enum Failure {
     AdminFromStdin,
     #[error("--admin describes {0} connections; name one of them, as FILE#NAME")]
     AdminIsSeveral(usize),
+    #[error("--reference must name a settings file, as FILE or FILE#NAME")]
+    ReferenceNoFile,
+    #[error("--reference describes {0} connections; name one of them, as FILE#NAME")]
+    ReferenceIsSeveral(usize),
     #[error("{0} is for one target, and there are {1}; give one target")]
     ForOneTarget(&'static str, usize),
     #[error("--dry-run can print text and JSON only; use --output text or json")]

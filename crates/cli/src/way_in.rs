@@ -17,6 +17,7 @@ pub(crate) mod typed;
 
 use chronaxis_diagnosis::judge::Again;
 use chronaxis_engines::ClientEnvironment;
+use chronaxis_model::sourced::{Origin, Sourced};
 use chronaxis_model::target::{EngineId, Target};
 
 use self::bundled::Material;
@@ -24,7 +25,9 @@ use self::draft::Described;
 use self::request::Request;
 use crate::args::Diagnose;
 use crate::client_environment::{self, Environment};
+use crate::echo;
 use crate::error::Failure;
+use crate::input;
 
 /// A target, and the words that diagnose it again.
 pub(crate) struct Wanted {
@@ -52,6 +55,60 @@ pub(crate) fn targets(args: &Diagnose) -> Result<Vec<Wanted>, Failure> {
     }
     .all(&requests)
 }
+
+/// Settings that are known to be right, for a target to be held against.
+pub(crate) fn hold_against_reference(
+    args: &Diagnose,
+    targets: &mut [Wanted],
+) -> Result<(), Failure> {
+    let Some(typed) = &args.reference else {
+        return Ok(());
+    };
+    if !reading::is_path(typed.expose()) {
+        return Err(Failure::ReferenceNoFile);
+    }
+    let (path, name) = reading::split(typed.expose());
+    let shown = echo::path(std::path::Path::new(typed.expose()));
+    if name.is_none()
+        && let Ok(bytes) = input::whole(std::path::Path::new(path), LONGEST_PASSWORD_FILE)
+        && let Ok(text) = String::from_utf8(bytes)
+        && let [wanted] = targets
+        && let Some((line, secret)) = chronaxis_engines::password_in_file(&text, &wanted.target)
+    {
+        // A password file says nothing but the password.
+        let mut reference = wanted.target.clone();
+        let origin = Origin::Argument {
+            name: "--reference".to_owned(),
+        };
+        reference.secret = Some(Sourced::new(secret, origin));
+        let named = format!("{shown}, line {line}");
+        chronaxis_engines::note_reference(&mut wanted.target, &reference, &named);
+        return Ok(());
+    }
+    let own = Diagnose {
+        engine: args.engine.clone(),
+        ..Diagnose::of(typed.clone())
+    };
+    let options = client_environment::from_options(&own)?;
+    let read = Way {
+        args: &own,
+        engine: engine::asked_for(own.engine.as_deref())?,
+        options: &options,
+        material: None,
+        environment: Some(Environment::LeftOut),
+    }
+    .all(&request::all(&own)?)?;
+    let [reference] = read.as_slice() else {
+        return Err(Failure::ReferenceIsSeveral(read.len()));
+    };
+    for wanted in targets {
+        chronaxis_engines::note_reference(&mut wanted.target, &reference.target, &shown);
+    }
+    Ok(())
+}
+
+/// Longest password file that is read.
+const LONGEST_PASSWORD_FILE: u64 = 2 * 1024 * 1024;
 
 /// The second target, which looks the first one up. Nothing of what the command or this
 /// process's environment say of the first one's account counts for it.

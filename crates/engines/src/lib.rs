@@ -23,6 +23,7 @@ mod policy;
 pub mod postgresql;
 mod protocol;
 mod recognise;
+mod reference;
 mod registry;
 pub mod scram;
 mod seed;
@@ -46,9 +47,12 @@ pub use named_file::{Encoding, FileSeen, FileWanted, Holds, Shut};
 pub use own_dates::{note_dates, note_token};
 pub use plain_url::{complete_url, read_url, url_of};
 pub use policy::{ClientPolicy, HostLookup, SecondAttempt, SessionWish, TlsFiles};
-pub use postgresql::{ID as POSTGRESQL, libpq_takes, psqlodbc_password, server_takes};
+pub use postgresql::{
+    ID as POSTGRESQL, libpq_takes, password_in_file, psqlodbc_password, server_takes,
+};
 pub use protocol::{ConversationPlan, Errand, LinePurpose, Protocol};
 pub use recognise::{EngineBy, NotATarget, Recognised, recognise};
+pub use reference::note_reference;
 pub use registry::{by_id, engines, find, register, title};
 pub use seed::{LineSeeds, Seed};
 pub use service_probe::{MOST_PROBES, ServiceProbe, service_probe};

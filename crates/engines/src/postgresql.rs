@@ -19,6 +19,7 @@ pub mod sign_in;
 mod string;
 mod written;
 
+pub use password_file::password_in_file;
 pub use server_settings::server_takes;
 pub use string::{libpq_takes, psqlodbc_password};
 

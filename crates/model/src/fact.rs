@@ -30,6 +30,7 @@ use serde::{Deserialize, Serialize};
 use crate::account::AccountTold;
 use crate::layer::Micros;
 use crate::redact::Redacted;
+use crate::reference::ReferenceCompared;
 use crate::secret::Repair;
 use crate::settings::Defect;
 use crate::token::{Token, TokenDates};
@@ -542,6 +543,8 @@ pub enum Fact {
         /// How its dates stood when the run began.
         dates: TokenDates,
     },
+    /// The settings were held against others that are known to be right.
+    ReferenceCompared(Box<ReferenceCompared>),
     /// The log holds so many facts of a kind about one thing that more of them were left
     /// out.
     LeftOut {

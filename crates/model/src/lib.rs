@@ -21,6 +21,7 @@ mod open_id;
 pub mod order;
 pub mod permit;
 pub mod redact;
+pub mod reference;
 pub mod reserved_ranges;
 pub mod secret;
 pub mod settings;

@@ -105,6 +105,9 @@ fn options(args: &Diagnose) -> Vec<Vec<String>> {
         };
         add("--admin", Some(word.to_owned()));
     }
+    if let Some(reference) = &args.reference {
+        add("--reference", Some(reference.expose().to_owned()));
+    }
     if let Some(until) = args.until {
         add("--until", Some(until.to_string()));
     }

@@ -137,12 +137,14 @@ pub fn conclusion(case: &Case, verbose: bool) -> Vec<Block> {
             out.extend(session::instance(case, &log));
             out.extend(lasting::of_log(&log));
             out.extend(sides::of_case(case, verbose));
+            out.extend(sides::reference(&log));
         }
         State::Broken | State::Undecided => {
             out.extend(marks::of_case(case, &log));
             out.extend(reasons::weights(case, &log));
             out.extend(lasting::of_log(&log));
             out.extend(sides::of_case(case, verbose));
+            out.extend(sides::reference(&log));
             out.extend(session::refused_certificates(case, &log));
             out.extend(remedy(case));
         }

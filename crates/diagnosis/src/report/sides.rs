@@ -1,11 +1,51 @@
 //! What each side says of a sign-in, as a table.
 
+use chronaxis_model::fact::{Fact, Observation};
 use chronaxis_model::layer::Layer;
 use chronaxis_model::redact::visible;
 
 use super::{Block, Column, Table, Tone};
 use crate::case::Case;
+use crate::sides::Side;
 use crate::verdict::State;
+
+/// How the settings compare with those that are known to be right.
+pub(super) fn reference(log: &[Observation]) -> Option<Block> {
+    let compared = log.iter().find_map(|one| match one.fact() {
+        Some(Fact::ReferenceCompared(compared)) => Some(compared),
+        _ => None,
+    })?;
+    let column = |title, width| Column {
+        title,
+        width,
+        tone: Tone::Plain,
+    };
+    let cell = |text: &Option<String>| text.as_deref().map_or("–".to_owned(), visible);
+    let mut rows: Vec<Vec<String>> = compared
+        .different
+        .iter()
+        .map(|one| vec![one.field.clone(), cell(&one.own), cell(&one.reference)])
+        .collect();
+    if let Some(secret) = compared.secret {
+        rows.push(vec![
+            "password".to_owned(),
+            secret.title().to_owned(),
+            String::new(),
+        ]);
+    }
+    if rows.is_empty() {
+        rows.push(vec!["all".to_owned(), "equal".to_owned(), String::new()]);
+    }
+    Some(Block::Table(Table {
+        columns: vec![
+            column("compared", 12),
+            column("these settings", 30),
+            column("the reference", 30),
+        ],
+        rows,
+        folded: true,
+    }))
+}
 
 /// The table: where the sign-in is what failed, where somebody was to look it up, and where
 /// everything is wanted.
@@ -31,7 +71,14 @@ pub(super) fn of_case(case: &Case, verbose: bool) -> Option<Block> {
         columns.push(column("an administrator sees", 22, Tone::Plain));
     }
     let cell = |text: &Option<String>| text.as_deref().map(visible).unwrap_or_default();
-    let rows = case.sign_in.iter().map(|side| {
+    // What these settings say alone stands in the head already.
+    let telling = |side: &&Side| {
+        verbose
+            || side.server.is_some()
+            || side.administrator.is_some()
+            || matches!(side.what.as_str(), "password" | "elsewhere")
+    };
+    let rows = case.sign_in.iter().filter(telling).map(|side| {
         let mut cells = vec![side.what.clone(), cell(&side.settings), cell(&side.server)];
         if looked {
             cells.push(cell(&side.administrator));

@@ -5,6 +5,8 @@ use std::net::IpAddr;
 use chronaxis_engines::{Advice, CertificateAdvice, Entrant, Refusal, by_id};
 use chronaxis_model::fact::{Fact, ListWord, Meaning};
 use chronaxis_model::found::CauseId;
+use chronaxis_model::redact::visible;
+use chronaxis_model::reference::SecretsCompared;
 use chronaxis_model::settings::{DefectKind, Place};
 use chronaxis_model::sourced::Origin;
 use chronaxis_model::target::End;
@@ -86,6 +88,7 @@ fn particular(view: &PathView<'_>, cause: CauseId) -> Option<String> {
         CauseId::ClientCertificateRefused => certificate_of_another(view)?,
         CauseId::CredentialsRejected => own_account(view)?,
         CauseId::UserUnknown => near_user(view.evidence)?,
+        CauseId::PasswordWrong => from_reference(view.evidence)?,
         CauseId::PasswordNotSet => kept_in_another_way(view.evidence)?,
         CauseId::BundlePassphraseWrong
         | CauseId::BundlePathStale
@@ -136,6 +139,24 @@ fn of_bundle(view: &PathView<'_>, cause: CauseId) -> Option<String> {
         CauseId::BundleUnreadable => format!("This client needs {}.", found.expected),
         CauseId::BundlePassphraseWrong => format!("Give {}.", found.expected),
         _ => found.expected.clone(),
+    })
+}
+
+/// Where the right password stands, where settings that are known to be right have another.
+fn from_reference(evidence: Evidence<'_>) -> Option<String> {
+    evidence.facts().find_map(|(_, fact)| match fact {
+        Fact::ReferenceCompared(compared)
+            if matches!(
+                compared.secret,
+                Some(SecretsCompared::Different | SecretsCompared::ByCase)
+            ) =>
+        {
+            Some(format!(
+                "Take the password from {}.",
+                visible(&compared.reference)
+            ))
+        }
+        _ => None,
     })
 }
 

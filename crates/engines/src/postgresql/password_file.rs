@@ -2,6 +2,7 @@
 //! (PostgreSQL documentation, "The Password File").
 
 use chronaxis_model::secret::Secret;
+use chronaxis_model::target::{End, Target};
 
 /// What a line is compared with.
 pub(super) struct Wanted<'a> {
@@ -26,6 +27,21 @@ pub(super) fn find(text: &str, wanted: &Wanted<'_>) -> Option<(u32, Secret)> {
         }
         Some((number, Secret::new(unescape(rest))))
     })
+}
+
+/// The password that a text of this form gives for a target, with its line from 1.
+pub fn password_in_file(text: &str, target: &Target) -> Option<(u32, Secret)> {
+    let (host, port) = match target.ends.first()? {
+        End::Host { host, port, .. } => (host.as_str(), *port),
+        End::Socket { .. } => ("localhost", 5432),
+    };
+    let wanted = Wanted {
+        host,
+        port,
+        database: target.database.as_deref().unwrap_or_default(),
+        user: target.user.as_deref().unwrap_or_default(),
+    };
+    find(text, &wanted)
 }
 
 /// What follows the field and its colon, if the field is `*` or the key.

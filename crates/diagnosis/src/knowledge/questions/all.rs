@@ -306,4 +306,9 @@ questions! {
         Unexplained = "unexplained" Often, ServerSaid = "server-said" Often,
         ServerLimit = "server-limit" Often,
     }
+    /// How the password compares with the one of settings that are known to be right.
+    ReferenceSays = "reference-says", by asked::account::reference, cost 1.0 {
+        Untold = "untold" Always, Same = "same" Rare, AnotherPassword = "another-password" Rare,
+        Blanks = "blanks" Rare, Encoding = "encoding" Rare,
+    }
 }

@@ -3,6 +3,7 @@
 use chronaxis_model::account::{AccountTold, SameServer};
 use chronaxis_model::fact::{Fact, IdleEnd};
 use chronaxis_model::layer::Micros;
+use chronaxis_model::reference::{ReferenceCompared, SecretsCompared};
 
 use super::super::{Answer, answers};
 use super::answer;
@@ -29,6 +30,12 @@ pub(in crate::knowledge::questions) fn looked(
         return answer(
             answers::AccountLooked::ServerSays,
             "the server itself says what is wrong",
+        );
+    }
+    if let Some(name) = other_password(view) {
+        return answer(
+            answers::AccountLooked::Yes,
+            format!("{name} has another password for this account"),
         );
     }
     let standing = believed(view).and_then(|told| administrator::standing(told, view, symptom));
@@ -148,4 +155,63 @@ pub(in crate::knowledge::questions) fn idle_end(
         ),
         (IdleEnd::Lived, _) => None,
     }
+}
+
+/// Settings that are known to be right, where they are of the same account and have another
+/// password.
+fn other_password<'a>(view: &PathView<'a>) -> Option<&'a str> {
+    let compared = compared(view)?;
+    let differs = matches!(
+        compared.secret,
+        Some(SecretsCompared::Different | SecretsCompared::ByCase)
+    );
+    let same_account = compared
+        .different
+        .iter()
+        .all(|one| !matches!(one.field.as_str(), "engine" | "host" | "port" | "user"));
+    (differs && same_account).then_some(compared.reference.as_str())
+}
+
+fn compared<'a>(view: &PathView<'a>) -> Option<&'a ReferenceCompared> {
+    view.evidence.facts().find_map(|(_, fact)| match fact {
+        Fact::ReferenceCompared(compared) => Some(&**compared),
+        _ => None,
+    })
+}
+
+pub(in crate::knowledge::questions) fn reference(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
+    if !matches!(symptom, Symptom::LoginCredentials | Symptom::LoginDenied) {
+        return None;
+    }
+    let untold = || {
+        answer(
+            answers::ReferenceSays::Untold,
+            "there are no settings that are known to be right",
+        )
+    };
+    let Some(compared) = compared(view) else {
+        return untold();
+    };
+    let name = &compared.reference;
+    let other_user = compared.different.iter().any(|one| one.field == "user");
+    let word = match compared.secret {
+        _ if other_user => return untold(),
+        Some(SecretsCompared::Equal) => answers::ReferenceSays::Same,
+        Some(SecretsCompared::Different | SecretsCompared::ByCase) => {
+            answers::ReferenceSays::AnotherPassword
+        }
+        Some(SecretsCompared::ByBlanks | SecretsCompared::ByQuotes) => {
+            answers::ReferenceSays::Blanks
+        }
+        Some(SecretsCompared::ByEncoding) => answers::ReferenceSays::Encoding,
+        _ => return untold(),
+    };
+    let how = compared.secret.map_or("", SecretsCompared::title);
+    answer(
+        word,
+        format!("the password is, against that of {name}: {how}"),
+    )
 }
