@@ -51,6 +51,12 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l passphr
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l ca -d 'A file (PEM, DER, PKCS #12) with the CA certificates to trust, instead of those that the client would trust' -r -F
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l rules -d 'A list of rules on the way, or the server\'s own, of any kind that chronaxis allowlist reads; several are a chain' -r -F
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l client-address -d 'This machine\'s address as the far side sees it, where NAT changes it' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l admin -d 'A second target on the same server, with more rights: it looks up what the server knows of the first one\'s account and database' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l reference -d 'Settings known to be right (another program\'s, an administrator\'s, a password file): shows what differs, of the password only how' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l wait -d 'Try again until it works, until waiting cannot help, or until this time is over; in seconds' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l repeat -d 'Connect N times one after another, then with some sessions open together: shows which instances answer, what fails, and the times' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l expect -d 'The instance that is meant: an identifier, name or address that it reports' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l hold -d 'Keep one session idle, and use it after pauses of 1, 2, 4, … seconds, the longest of this length: finds out what ends idle sessions' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l output -d 'The form of the output' -r -f -a "text\t'For people'
 json\t'The case, one JSON object per target'
 markdown\t'For a ticket or a wiki page'"

@@ -368,8 +368,7 @@ impl Walk {
             Stage::Repairing if self.idle() => self.repair(run, now),
             Stage::Leaving => {
                 self.go_on_trying(run, now);
-                let hidden = self.quiet || std::mem::replace(&mut self.hidden_begun, true);
-                if self.idle() && !hidden {
+                if self.idle() && !self.quiet && !std::mem::replace(&mut self.hidden_begun, true) {
                     self.knock_on_hidden(now);
                     self.go_on_trying(run, now);
                 }

@@ -59,6 +59,8 @@ pub struct Scene {
     pub files: Vec<(&'static str, &'static str)>,
     /// The lists of rules that are at hand, by their files.
     pub lists: Vec<(&'static str, &'static str)>,
+    /// The instance that is meant, where that is told.
+    pub expect: Option<&'static str>,
     /// What must be concluded.
     pub expected: Expected,
     /// What the world may see of the diagnosis, at most and at least.
@@ -205,7 +207,7 @@ impl Scene {
             allow_server_key: self.server_key,
             try_repairs: self.repairs,
             resolvers: Vec::new(),
-            expect: None,
+            expect: self.expect.map(str::to_owned),
             again: None,
         }
     }

@@ -135,6 +135,7 @@ fn far(
         server_key: false,
         files: Vec::new(),
         lists: Vec::new(),
+        expect: None,
         expected,
         counts,
     }
@@ -173,6 +174,7 @@ fn here(
         server_key: false,
         files: Vec::new(),
         lists: Vec::new(),
+        expect: None,
         expected,
         counts,
     }

@@ -262,6 +262,9 @@ fn entry(text: &mut String, cause: &Cause) {
     for fix in cause.fix {
         writeln!(text, "- fix: {fix}").unwrap();
     }
+    if cause.waiting_may_mend {
+        writeln!(text, "- waiting may help: `--wait` goes on").unwrap();
+    }
     let shows: Vec<String> = TABLE
         .iter()
         .filter(|row| row.cause == cause.id)
@@ -314,6 +317,50 @@ fn the_catalogue_is_a_page() {
         writeln!(text, "| `{symptom}` | {} |", names.join(", ")).unwrap();
     }
     held("causes.md", &text);
+}
+
+/// Every statement that a session may send stands on the page, and all of them read.
+#[test]
+fn the_statements_are_on_a_page() {
+    const HEADING: &str = "## Statements\n";
+    let page = std::fs::read_to_string(docs().join("sign-in.md")).unwrap();
+    let (head, rest) = page.split_once(HEADING).unwrap();
+    let intro: String = rest.lines().take_while(|line| !line.starts_with('#')).fold(
+        String::new(),
+        |mut out, line| {
+            out.push_str(line);
+            out.push('\n');
+            out
+        },
+    );
+    let mut text = format!("{head}{HEADING}{}\n", intro.trim_end());
+    for engine in chronaxis_engines::engines() {
+        let spec = engine.spec;
+        let own = spec.queries.iter().map(|(sql, when)| {
+            let when = when.trim_end_matches(": ");
+            (format!("every session {when}"), *sql)
+        });
+        let looked_up = spec.inquiry.iter().map(|one| {
+            let on = one.product.map_or_else(String::new, |p| format!(" ({p})"));
+            (format!("`--admin`: {}{on}", one.asks), one.sql)
+        });
+        let all: Vec<(String, &str)> = own.chain(looked_up).collect();
+        if all.is_empty() {
+            continue;
+        }
+        writeln!(text, "\n### {}\n", spec.title).unwrap();
+        for (what, sql) in all {
+            for one in sql.split("; ") {
+                let low = one.to_lowercase();
+                assert!(
+                    low.starts_with("select ") || low.starts_with("with "),
+                    "{one}"
+                );
+            }
+            writeln!(text, "{}:\n\n```sql\n{sql}\n```\n", what.trim_end()).unwrap();
+        }
+    }
+    held("sign-in.md", &format!("{}\n", text.trim_end()));
 }
 
 #[test]

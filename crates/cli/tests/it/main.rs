@@ -45,6 +45,7 @@ mod real_mariadb;
 mod real_names;
 mod real_pooler;
 mod real_postgresql;
+mod real_sessions;
 mod real_settings;
 mod real_tls;
 mod secrets;

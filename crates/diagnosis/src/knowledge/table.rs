@@ -56,7 +56,7 @@ table! {
         ValueShape { Clean Never, Blank Never, BlankElsewhere Never, Placeholder Never, LeftOut Never, LookAlike Never, Percent Always }
         RepairedSecret { BlanksOff Never, Decoded Always, None Rare }
         AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Rare, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Always, Exists Always }
-        ReferenceSays { Untold Always, Same Never, AnotherPassword Rare, Blanks Rare, Encoding Always };
+        ReferenceSays { Same Never, AnotherPassword Rare, Blanks Rare, Encoding Always };
     LookAlikeLetter: shows [LoginDenied Often, NameNotFound Often, LoginIdentity Often, LoginCredentials Often, LoginHostRefused Often, SessionNoDatabase Often]
         ValueShape { Clean Never, Blank Never, BlankElsewhere Never, Placeholder Never, LeftOut Never, LookAlike Always, Percent Never }
         AccountStands { NoSuchDatabase Rare, NoSuchUser Mostly, MayNotSignIn Rare, Expired Rare, NoPassword Sometimes, Elsewhere Rare, HostExcluded Sometimes, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Mostly, Exists Mostly };
@@ -417,7 +417,7 @@ table! {
     PasswordWrong: shows [LoginDenied Mostly, LoginCredentials Mostly]
         AccountLooked { No Never, Partly Rare, Yes Rare, ServerSays Always }
         AccountStands { NoSuchDatabase Never, NoSuchUser Never, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Never, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Always, Exists Mostly }
-        ReferenceSays { Untold Always, Same Never, AnotherPassword Always, Blanks Rare, Encoding Rare };
+        ReferenceSays { Same Never, AnotherPassword Always, Blanks Rare, Encoding Rare };
     PasswordNotSet: shows [LoginDenied Often, LoginCredentials Often]
         AccountLooked { No Never, Partly Rare, Yes Rare, ServerSays Always }
         AccountStands { NoSuchDatabase Never, NoSuchUser Never, MayNotSignIn Rare, Expired Rare, NoPassword Always, Elsewhere Rare, HostExcluded Never, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Rare, Exists Mostly };
@@ -436,7 +436,7 @@ table! {
         ValueShape { Clean Never, Blank Always, BlankElsewhere Never, Placeholder Never, LeftOut Never, LookAlike Never, Percent Never }
         RepairedSecret { BlanksOff Always, Decoded Never, None Rare }
         AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Rare, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Always, Exists Always }
-        ReferenceSays { Untold Always, Same Never, AnotherPassword Rare, Blanks Always, Encoding Rare };
+        ReferenceSays { Same Never, AnotherPassword Rare, Blanks Always, Encoding Rare };
     TokenExpired: shows [LoginDenied Always, LoginCredentials Always]
         TokenDate { Past Always, NotYet Always, Plain Never }
         AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Rare, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Always, Exists Always };

@@ -49,7 +49,7 @@ fn group(title: &str, rows: Vec<Vec<String>>) -> [Block; 2] {
 fn brief(cause: &Cause) -> Vec<String> {
     let owner = cause.owner.map_or("", Owner::as_str);
     let passes = match cause.waiting_may_mend {
-        true => "may pass by itself",
+        true => "waiting may help",
         false => "",
     };
     vec![cause.id.to_string(), owner.to_owned(), passes.to_owned()]
@@ -65,8 +65,8 @@ pub fn one(cause: &Cause) -> Vec<Block> {
     let owner = cause.owner.map_or("nobody in particular", Owner::title);
     out.text("fixed by", owner);
     let passes = match cause.waiting_may_mend {
-        true => "it may pass by itself (--wait goes on)",
-        false => "it does not pass by itself (--wait stops)",
+        true => "may help (--wait goes on)",
+        false => "does not help (--wait stops)",
     };
     out.text("waiting", passes);
     out.list("fix", cause.fix.iter().map(|fix| (*fix).to_owned()));

@@ -64,11 +64,11 @@ pub(super) fn of_case(case: &Case, verbose: bool) -> Option<Block> {
     let column = |title, width, tone| Column { title, width, tone };
     let mut columns = vec![
         column("sign-in", 11, Tone::Weak),
-        column("these settings", 20, Tone::Plain),
+        column("these settings", 22, Tone::Plain),
         column("the server says", 21, Tone::Plain),
     ];
     if looked {
-        columns.push(column("an administrator sees", 22, Tone::Plain));
+        columns.push(column("an administrator sees", 21, Tone::Plain));
     }
     let cell = |text: &Option<String>| text.as_deref().map(visible).unwrap_or_default();
     // What these settings say alone stands in the head already.

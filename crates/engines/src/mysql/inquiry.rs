@@ -83,7 +83,7 @@ pub(super) const STATEMENTS: &[Statement] = &[
         sql: "select count(*), nullif(@@max_user_connections, 0) from \
             information_schema.processlist where user = :user",
         product: None,
-        when: always,
+        when: sees_all,
         take: |told, mut row| {
             let used = row.number();
             let allowed = row.number();

@@ -38,6 +38,7 @@ fn here(
         server_key: false,
         files: Vec::new(),
         lists: Vec::new(),
+        expect: None,
         expected,
         counts,
     }

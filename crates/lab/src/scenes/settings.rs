@@ -20,6 +20,7 @@ fn text(
         server_key: false,
         files: Vec::new(),
         lists: Vec::new(),
+        expect: None,
         expected,
         counts: counts(0, 0, 0, 0),
     }

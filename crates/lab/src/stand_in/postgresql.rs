@@ -416,7 +416,11 @@ impl Session {
         let text = zero_ended(body).map_or(body, |(text, _)| text);
         let text = String::from_utf8_lossy(text);
         let mut out = if text.contains("pg_control_system") {
-            answers::instance(&self.user, &self.database, &self.config)
+            answers::instance(
+                (&self.user, &self.database),
+                &self.config,
+                self.options.as_deref(),
+            )
         } else {
             answers::one()
         };

@@ -308,7 +308,7 @@ questions! {
     }
     /// How the password compares with the one of settings that are known to be right.
     ReferenceSays = "reference-says", by asked::account::reference, cost 1.0 {
-        Untold = "untold" Always, Same = "same" Rare, AnotherPassword = "another-password" Rare,
-        Blanks = "blanks" Rare, Encoding = "encoding" Rare,
+        Same = "same" Often, AnotherPassword = "another-password" Rare, Blanks = "blanks" Rare,
+        Encoding = "encoding" Rare,
     }
 }

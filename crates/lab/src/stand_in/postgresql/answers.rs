@@ -88,15 +88,19 @@ fn row(values: &[Option<&str>]) -> Vec<u8> {
 }
 
 /// The answer to the one query of a diagnosis.
-pub(super) fn instance(user: &str, database: &str, config: &Config) -> Vec<u8> {
+pub(super) fn instance(
+    (user, database): (&str, &str),
+    config: &Config,
+    options: Option<&str>,
+) -> Vec<u8> {
     let recovery = if config.in_recovery { "t" } else { "f" };
     let rights = |(name, rights): &(&str, &str)| format!("{name}\u{1e}{rights}");
     let schemas: Vec<String> = config.schemas.iter().map(rights).collect();
     let (schemas, used) = (schemas.join("\u{1f}"), config.connections.to_string());
-    let usable = config
-        .schemas
-        .iter()
-        .find(|(_, rights)| rights.starts_with('1'));
+    let told = options.and_then(|options| options.split_once("search_path=")?.1.split(' ').next());
+    let path = told.unwrap_or("\"$user\", public");
+    let may_use = |(name, rights): &&(&str, &str)| rights.starts_with('1') && path.contains(name);
+    let usable = config.schemas.iter().find(may_use);
     [
         columns(&["u", "s", "d", "v", "a", "p", "r", "t"]),
         row(&[
@@ -114,7 +118,7 @@ pub(super) fn instance(user: &str, database: &str, config: &Config) -> Vec<u8> {
         columns(&["c", "s", "n", "e", "l", "z", "i", "u", "m", "r", "t", "k"]),
         row(&[
             usable.map(|(name, _)| *name),
-            Some("\"$user\", public"),
+            Some(path),
             Some(&schemas),
             Some("UTF8"),
             Some("C.UTF-8"),

@@ -186,19 +186,11 @@ pub(in crate::knowledge::questions) fn reference(
     if !matches!(symptom, Symptom::LoginCredentials | Symptom::LoginDenied) {
         return None;
     }
-    let untold = || {
-        answer(
-            answers::ReferenceSays::Untold,
-            "there are no settings that are known to be right",
-        )
-    };
-    let Some(compared) = compared(view) else {
-        return untold();
-    };
+    let compared = compared(view)?;
     let name = &compared.reference;
     let other_user = compared.different.iter().any(|one| one.field == "user");
     let word = match compared.secret {
-        _ if other_user => return untold(),
+        _ if other_user => return None,
         Some(SecretsCompared::Equal) => answers::ReferenceSays::Same,
         Some(SecretsCompared::Different | SecretsCompared::ByCase) => {
             answers::ReferenceSays::AnotherPassword
@@ -207,7 +199,7 @@ pub(in crate::knowledge::questions) fn reference(
             answers::ReferenceSays::Blanks
         }
         Some(SecretsCompared::ByEncoding) => answers::ReferenceSays::Encoding,
-        _ => return untold(),
+        _ => return None,
     };
     let how = compared.secret.map_or("", SecretsCompared::title);
     answer(
