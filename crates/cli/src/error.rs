@@ -40,6 +40,13 @@ pub(crate) enum Failure {
     AdminFromStdin,
     #[error("--admin describes {0} connections; name one of them, as FILE#NAME")]
     AdminIsSeveral(usize),
+    #[error("{option}: {cause}")]
+    OptionsTarget {
+        option: &'static str,
+        cause: NotATarget,
+    },
+    #[error("{path}: no line of this password file is for this host, port, database and user")]
+    NoLineForIt { path: String },
     #[error("--reference must name a settings file, as FILE or FILE#NAME")]
     ReferenceNoFile,
     #[error("--reference describes {0} connections; name one of them, as FILE#NAME")]

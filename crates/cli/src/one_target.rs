@@ -218,26 +218,21 @@ async fn look_up(run: &Run, second: Target, walk: &mut Walk) -> Result<(), Failu
         .on_errand(Errand::LookUp(inquiry));
     run.walk(&mut other).await;
     let touched = other.touched().clone();
-    let (told, touched) = administrator::learnt(
-        walk.evidence(),
-        other.evidence(),
-        touched,
-        &run.occasion,
-        &run.redactor,
-    );
+    let (told, touched) =
+        administrator::learnt(walk.evidence(), other.evidence(), touched, &run.occasion);
     walk.learn(vec![told], &touched);
     Ok(())
 }
 
 /// A fact about the place where the walk came in.
 fn at_its_place(walk: &Walk, at: Micros, fact: Fact) -> Option<Observation> {
-    let in_session = walk
-        .evidence()
-        .facts()
-        .find(|(_, known)| matches!(known, Fact::Instance(_) | Fact::SessionReady))?;
+    let evidence = walk.evidence();
+    let place = |fits: fn(&Fact) -> bool| evidence.facts().find(|(_, known)| fits(known));
+    let in_session = place(|known| matches!(known, Fact::Instance(_) | Fact::SessionReady));
+    let connected = || place(|known| matches!(known, Fact::PortConnected { .. }));
     let about = Subject {
         attempt: None,
-        ..in_session.0.about.clone()
+        ..in_session.or_else(connected)?.0.about.clone()
     };
     Some(Observation::new(Layer::Session, at, about, fact))
 }

@@ -72,17 +72,22 @@ pub(crate) fn hold_against_reference(
     if name.is_none()
         && let Ok(bytes) = input::whole(std::path::Path::new(path), LONGEST_PASSWORD_FILE)
         && let Ok(text) = String::from_utf8(bytes)
-        && let [wanted] = targets
-        && let Some((line, secret)) = chronaxis_engines::password_in_file(&text, &wanted.target)
+        && is_password_file(&text)
     {
-        // A password file says nothing but the password.
-        let mut reference = wanted.target.clone();
-        let origin = Origin::Argument {
-            name: "--reference".to_owned(),
-        };
-        reference.secret = Some(Sourced::new(secret, origin));
-        let named = format!("{shown}, line {line}");
-        chronaxis_engines::note_reference(&mut wanted.target, &reference, &named);
+        for wanted in targets {
+            let found = chronaxis_engines::password_in_file(&text, &wanted.target);
+            let Some((line, secret)) = found else {
+                return Err(Failure::NoLineForIt { path: shown });
+            };
+            // A password file says nothing but the password.
+            let mut reference = wanted.target.clone();
+            let origin = Origin::Argument {
+                name: "--reference".to_owned(),
+            };
+            reference.secret = Some(Sourced::new(secret, origin));
+            let named = format!("{shown}, line {line}");
+            chronaxis_engines::note_reference(&mut wanted.target, &reference, &named);
+        }
         return Ok(());
     }
     let own = Diagnose {
@@ -97,7 +102,8 @@ pub(crate) fn hold_against_reference(
         material: None,
         environment: Some(Environment::LeftOut),
     }
-    .all(&request::all(&own)?)?;
+    .all(&request::all(&own)?)
+    .map_err(|failure| of_option("--reference", failure))?;
     let [reference] = read.as_slice() else {
         return Err(Failure::ReferenceIsSeveral(read.len()));
     };
@@ -105,6 +111,27 @@ pub(crate) fn hold_against_reference(
         chronaxis_engines::note_reference(&mut wanted.target, &reference.target, &shown);
     }
     Ok(())
+}
+
+/// A failure of the target that an option names.
+fn of_option(option: &'static str, failure: Failure) -> Failure {
+    match failure {
+        Failure::Target { cause, .. } => Failure::OptionsTarget { option, cause },
+        other => other,
+    }
+}
+
+/// Whether every line is one of a password file: five parts with colons between them
+/// (PostgreSQL documentation, "The Password File").
+fn is_password_file(text: &str) -> bool {
+    let mut lines = text
+        .lines()
+        .filter(|l| !l.trim().is_empty() && !l.starts_with('#'));
+    let has_parts = |line: &str| {
+        let (first, rest) = line.split_once(':').unwrap_or((line, ""));
+        !first.contains('=') && !rest.starts_with("//") && rest.matches(':').count() >= 3
+    };
+    lines.clone().next().is_some() && lines.all(has_parts)
 }
 
 /// Longest password file that is read.
@@ -133,7 +160,8 @@ pub(crate) fn administrator(args: &Diagnose) -> Result<Option<Wanted>, Failure> 
         material: None,
         environment: Some(Environment::LeftOut),
     }
-    .all(&request::all(&own)?)?;
+    .all(&request::all(&own)?)
+    .map_err(|failure| of_option("--admin", failure))?;
     match read.len() {
         1 => Ok(read.pop()),
         count => Err(Failure::AdminIsSeveral(count)),

@@ -38,15 +38,24 @@ pub fn sides(evidence: Evidence<'_>) -> Vec<Side> {
     if !came_so_far {
         return Vec::new();
     }
-    let told = administrator::told(evidence);
+    let found = administrator::told(evidence);
+    // What another server holds says nothing of this one.
+    let told = found.filter(|told| told.server != SameServer::Other);
+    let elsewhere_seen = found.filter(|told| told.server == SameServer::Other);
+    let elsewhere_seen =
+        elsewhere_seen.map(|told| format!("{} is on another server", told.asked_as));
     let untold = all.iter().find_map(|fact| match fact {
-        Fact::AccountUntold { asked_as, why } => Some(format!("{asked_as} did not get in: {why}")),
+        Fact::AccountUntold { asked_as, why } => Some(match asked_as.is_empty() {
+            true => format!("did not get in: {why}"),
+            false => format!("{asked_as} did not get in: {why}"),
+        }),
         _ => None,
     });
     let instance = all.iter().find_map(|fact| match fact {
         Fact::Instance(instance) => Some(&**instance),
         _ => None,
     });
+    let untold = untold.or(elsewhere_seen);
     let rows = [
         user(evidence, instance, told, untold),
         database(evidence, &all, instance, told),
@@ -119,8 +128,7 @@ fn seen_of_user(told: &AccountTold) -> String {
         }
     };
     let doubt = match told.server {
-        SameServer::Same => "",
-        SameServer::Other => " (on another server)",
+        SameServer::Same | SameServer::Other => "",
         SameServer::Unproven => " (perhaps on another server)",
     };
     let groups = match told.member_of.as_slice() {

@@ -152,6 +152,10 @@ impl Strings for Postgresql {
         policy::session(target)
     }
 
+    fn keep_alive(&self, target: &ShownTarget, seconds: u64) -> Option<String> {
+        policy::keep_alive(target.client, seconds)
+    }
+
     fn names_schema(&self, target: &ShownTarget) -> bool {
         policy::names_schema(target)
     }

@@ -48,6 +48,12 @@ pub trait Strings: Sync {
         ClientPolicy::default()
     }
 
+    /// The setting by which this client keeps a session alive that would be cut after so many
+    /// idle seconds; none where it has none of its own.
+    fn keep_alive(&self, _: &ShownTarget, _seconds: u64) -> Option<String> {
+        None
+    }
+
     /// Whether the settings name the schema in which the program works.
     fn names_schema(&self, _: &ShownTarget) -> bool {
         false

@@ -57,6 +57,9 @@ pub(super) fn fix(view: &PathView<'_>, entry: Option<&Cause>) -> Vec<String> {
     if entry.is_some_and(|e| e.id == CauseId::CredentialsRejected) {
         out.extend(also_said(view));
     }
+    if entry.is_some_and(|e| e.id == CauseId::IdleCut) {
+        out.splice(0..0, keep_alive(view));
+    }
     if let Some(mended) = entry.and_then(|e| mended(evidence, e.id)) {
         out.insert(0, format!("Write it as: {mended}"));
     }
@@ -140,6 +143,21 @@ fn of_bundle(view: &PathView<'_>, cause: CauseId) -> Option<String> {
         CauseId::BundlePassphraseWrong => format!("Give {}.", found.expected),
         _ => found.expected.clone(),
     })
+}
+
+/// The client's own setting that keeps an idle session alive: at half of the time after which
+/// it was cut.
+fn keep_alive(view: &PathView<'_>) -> Option<String> {
+    let ended = view.find(|fact| match fact {
+        Fact::KeptIdle(idle) => idle.ended_us,
+        _ => None,
+    })?;
+    let seconds = (ended.0 / 2_000_000).max(1);
+    let target = view.evidence.target;
+    let setting = by_id(target.engine).strings.keep_alive(target, seconds)?;
+    Some(format!(
+        "In the settings, write {setting}: less than the {ended} after which it was cut."
+    ))
 }
 
 /// Where the right password stands, where settings that are known to be right have another.

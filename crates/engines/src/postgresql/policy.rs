@@ -72,3 +72,15 @@ pub(super) fn names_schema(target: &ShownTarget) -> bool {
     let told = |key: &str| target.options.get(key).map_or("", String::as_str);
     !told("search_path").is_empty() || told("options").to_ascii_lowercase().contains("search_path")
 }
+
+/// PostgreSQL documentation, "Connection Parameters" (`keepalives_idle`); its JDBC driver's,
+/// "Connection Parameters" (`tcpKeepAlive`).
+pub(super) fn keep_alive(client: ClientId, seconds: u64) -> Option<String> {
+    match client {
+        ClientId::Libpq => Some(format!("keepalives_idle={seconds}")),
+        ClientId::Pgjdbc => Some(format!(
+            "tcpKeepAlive=true, with net.ipv4.tcp_keepalive_time={seconds} on the client's machine"
+        )),
+        _ => None,
+    }
+}

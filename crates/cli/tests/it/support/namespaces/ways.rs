@@ -16,6 +16,18 @@ impl Net {
         self.rules(&self.first, "forward", rules);
     }
 
+    /// The second router remembers connections for so many idle seconds, and drops what belongs to
+    /// none that it remembers (nf_conntrack-sysctl: `tcp_timeout_established`, `tcp_loose`).
+    pub fn router_forgets_after(&self, seconds: u32) {
+        self.at_router("ct state established accept\ntcp flags & (syn | ack) == syn accept\nmeta l4proto tcp drop");
+        for setting in [
+            format!("net.netfilter.nf_conntrack_tcp_timeout_established={seconds}"),
+            "net.netfilter.nf_conntrack_tcp_loose=0".to_owned(),
+        ] {
+            self.exec(&self.router, &["sysctl", "-qw", &setting]);
+        }
+    }
+
     /// Rules for what the client sends.
     pub fn at_client(&self, rules: &str) {
         self.rules(&self.client, "output", rules);
