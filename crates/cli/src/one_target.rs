@@ -202,6 +202,14 @@ async fn first(
 
 /// Has the second target look the first one up.
 async fn look_up(run: &Run, second: Target, walk: &mut Walk) -> Result<(), Failure> {
+    // Where no server was reached, there is none on which the account could be looked up.
+    let status = judge(walk.evidence()).status;
+    if status
+        .symptom
+        .is_some_and(|symptom| symptom.layer() < Layer::Listener)
+    {
+        return Ok(());
+    }
     let Some(inquiry) = administrator::inquiry(walk.evidence()) else {
         return Ok(());
     };

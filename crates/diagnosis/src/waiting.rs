@@ -2,7 +2,7 @@
 //! waiting cannot help.
 
 use chronaxis_engines::by_id;
-use chronaxis_model::fact::{Fact, WaitedFor};
+use chronaxis_model::fact::{Fact, Meaning, WaitedFor};
 use chronaxis_model::found::CauseId;
 use chronaxis_model::layer::{Layer, Micros};
 
@@ -55,7 +55,7 @@ impl Waiting {
             last.for_us = last.for_us.after(now.since(since));
             last.tries += 1;
         }
-        let Some(what) = mendable(assessment) else {
+        let Some(what) = mendable(assessment).filter(|_| !is_spent(evidence)) else {
             return Next::Over;
         };
         let counted = by_id(evidence.target.engine).spec.counts_lines
@@ -95,6 +95,22 @@ impl Waiting {
             spells: self.spells,
         })
     }
+}
+
+/// Whether a sign-in was tried and not let in, and the server did not say "not yet": it is not
+/// tried again.
+fn is_spent(evidence: Evidence<'_>) -> bool {
+    let any = |fits: fn(&Fact) -> bool| evidence.facts().any(|(_, fact)| fits(fact));
+    let not_yet = |fact: &Fact| match fact {
+        Fact::ServerRefused { meaning, .. } => matches!(
+            meaning,
+            Meaning::NotReady | Meaning::Stopping | Meaning::ServerFull | Meaning::AccountLimit
+        ),
+        _ => false,
+    };
+    any(|fact| matches!(fact, Fact::ProofSent))
+        && !any(|fact| matches!(fact, Fact::LoggedIn { .. }))
+        && !any(not_yet)
 }
 
 /// What there is to wait for; none where it works, or where time cannot mend it.

@@ -258,11 +258,19 @@ fn the_stand_in_leads_to_the_same_conclusions() {
         "undecided - -",
     );
     check(
-        config().by(Method::Sasl(vec!["OAUTHBEARER"])),
+        config().by(Method::Sasl(vec!["SCRAM-SHA-512"])),
         "purser:tide-table-9",
         "sailings",
         &[],
         "broken login-method-unsupported login/method",
+    );
+    // Newer libraries have it, with a token that is got elsewhere: a limit of ours.
+    check(
+        config().by(Method::Sasl(vec!["OAUTHBEARER"])),
+        "purser:tide-table-9",
+        "sailings",
+        &[],
+        "undecided - -",
     );
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
 }

@@ -46,7 +46,29 @@ fn wrong_use_says_what_where_and_what_was_expected() {
             vec!["diagnose", "jdbc:zebra://a/b?password=sea-glass-7"],
             "is not supported",
         ),
-        (vec!["diagnose", "host=a require_auth=none"], "require_auth"),
+        (vec!["diagnose", "host=a gssencmode=require"], "GSSAPI"),
+        (
+            vec!["diagnose", url, "--admin", "hunter2-secret"],
+            "--admin: the target is not a form",
+        ),
+        (
+            vec!["diagnose", url, url, "--admin", url],
+            "--admin is for one target",
+        ),
+        (
+            vec!["diagnose", url, "--admin", "-"],
+            "--admin cannot be read from standard input",
+        ),
+        (
+            vec!["diagnose", url, url, "--wait", "3"],
+            "--wait is for one target",
+        ),
+        (vec!["diagnose", url, "--repeat", "10001"], "1..=10000"),
+        (vec!["diagnose", url, "--hold", "0"], "0.05 to 86400"),
+        (
+            vec!["diagnose", url, "--reference", url],
+            "--reference must name a settings file",
+        ),
         (
             vec!["diagnose", url, "--dry-run", "--output", "markdown"],
             "--dry-run can print text and JSON only",

@@ -271,18 +271,7 @@ impl Filled {
     /// What is valid and would change what this client does, and is not followed yet.
     fn not_followed(&self) -> Option<&'static str> {
         let value = |key: &str| self.values.get(key).map_or("", |told| told.value.as_str());
-        [
-            (
-                !value("require_auth").is_empty(),
-                "settings of require_auth",
-            ),
-            (
-                value("gssencmode") == "require",
-                "demands for GSSAPI encryption",
-            ),
-        ]
-        .into_iter()
-        .find_map(|(there, what)| there.then_some(what))
+        (value("gssencmode") == "require").then_some("demands for GSSAPI encryption")
     }
 
     fn origin_of(&mut self, keyword: &str, field: &str) {

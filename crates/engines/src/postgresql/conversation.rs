@@ -23,7 +23,7 @@ use chronaxis_model::redact::Redacted;
 use super::codec::{self, Fields, Frame};
 use super::codes;
 use super::parameters::{Told, parameters};
-use super::sign_in::binding;
+use super::sign_in::{RequiredMethods, binding};
 use crate::encryption::line_ended;
 use crate::exchange::Exchange;
 use crate::idle::Idle;
@@ -94,6 +94,7 @@ struct Settings {
     direct: bool,
     binding: Binding,
     demands_binding: bool,
+    required: RequiredMethods,
     stopped_late: bool,
     allow_plaintext: bool,
     seeds: LineSeeds,
@@ -138,6 +139,7 @@ impl ClientHalf {
                 binding: binding(target),
                 stopped_late: target.encryption.stopped_late,
                 demands_binding: target.option_or("channel_binding", "prefer") == "require",
+                required: RequiredMethods::read(target.option_or("require_auth", "")),
                 allow_plaintext: plan.allow_plaintext,
                 seeds: plan.seeds.clone(),
                 errand: plan.errand.clone(),

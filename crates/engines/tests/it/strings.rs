@@ -270,7 +270,6 @@ fn what_is_no_target_is_refused_with_a_reason() {
 #[test]
 fn what_is_not_followed_is_said() {
     for text in [
-        "host=a require_auth=none",
         "host=a gssencmode=require",
         "jdbc:postgresql://a/sailings?gssEncMode=require",
         "jdbc:mysql://a/manifest?trustCertificateKeyStoreUrl=classpath:x.p12",

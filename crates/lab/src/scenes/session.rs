@@ -81,7 +81,7 @@ pub(super) fn scenes() -> Vec<Scene> {
             expect: Some("north-quay"),
             ..here(
                 "another-quay-answers",
-                "another instance answers than the one that is meant",
+                "another instance answers than the one that is meant (--expect north-quay)",
                 postgresql(sailings()),
                 broken("wrong-instance", "session/other-instance"),
                 counts(0, 1, 1, 1),
@@ -91,7 +91,7 @@ pub(super) fn scenes() -> Vec<Scene> {
             expect: Some("quay"),
             ..here(
                 "the-quay-that-is-meant",
-                "nothing is broken: the instance that is meant answers",
+                "nothing is broken: the instance that is meant answers (--expect quay)",
                 postgresql(sailings()),
                 WORKING,
                 counts(0, 1, 1, 1),

@@ -15,8 +15,19 @@ use crate::scram::{self, Binding};
 /// So many hashes take less than a handing over to another thread is worth.
 const DERIVED_AT_ONCE: u32 = 600;
 
+/// SASL with a token (RFC 7628); libpq has it from version 18 on.
+const OAUTH: &str = "OAUTHBEARER";
+
 impl ClientHalf {
     pub(super) fn authentication(&mut self, now: Micros, asked: Asked) -> Option<()> {
+        if matches!(self.state, State::Greeting)
+            && let Some(methods) = self.not_taken(&asked)
+        {
+            let methods = self.exchange.redactor.text(&methods);
+            self.observe(Layer::Login, Fact::MethodUnsupported { methods });
+            self.over();
+            return Some(());
+        }
         match (&self.state, asked) {
             (State::Greeting | State::Admission, Asked::Ok) => self.admitted(now),
             (State::Greeting, Asked::Cleartext) => self.cleartext(now),
@@ -38,6 +49,30 @@ impl ClientHalf {
             _ => return None,
         }
         Some(())
+    }
+
+    /// Why this client does not take the way in that the server opens, by its own settings.
+    fn not_taken(&self, asked: &Asked) -> Option<String> {
+        let (name, title) = match asked {
+            Asked::Ok => ("none", "no authentication"),
+            Asked::Cleartext => ("password", "the password in clear"),
+            Asked::Md5(_) => ("md5", "MD5"),
+            Asked::Sasl(all) if all.iter().any(|one| one.starts_with(b"SCRAM-")) => {
+                ("scram-sha-256", "SCRAM-SHA-256")
+            }
+            Asked::Sasl(_) => ("oauth", "OAUTHBEARER"),
+            Asked::Other(7) => ("gss", "GSSAPI"),
+            Asked::Other(9) => ("sspi", "SSPI"),
+            _ => return None,
+        };
+        if !self.settings.required.takes(name) {
+            return Some(format!(
+                "{title}, which the settings (require_auth) do not allow"
+            ));
+        }
+        let bound = name == "scram-sha-256";
+        (self.settings.demands_binding && !bound)
+            .then(|| format!("{title}, without the channel binding that the settings demand"))
     }
 
     fn asks_password(&mut self, method: &str) {
@@ -106,6 +141,10 @@ impl ClientHalf {
 
     fn sasl(&mut self, now: Micros, mechanisms: &[Vec<u8>]) {
         let offers = |name: &str| mechanisms.iter().any(|m| m == name.as_bytes());
+        if offers(OAUTH) && !offers(scram::NAME) {
+            let detail = format!("the server asks for {OAUTH} (a token of an identity provider)");
+            return self.beyond(Layer::Login, Beyond::LoginMethod, &detail);
+        }
         let bound = matches!(self.settings.binding, Binding::EndPoint(_));
         let plus = bound && offers(scram::PLUS);
         if !plus && (!offers(scram::NAME) || self.settings.demands_binding) {
