@@ -3,9 +3,10 @@
 #![no_main]
 
 use chronaxis_engines::{
-    ClientEnvironment, LinePurpose, Seed, ConversationPlan, completed, recognise, service_probe,
+    ClientEnvironment, Errand, LinePurpose, Seed, ConversationPlan, completed, recognise, service_probe,
     who_speaks, ServiceProbe,
 };
+use chronaxis_model::account::Inquiry;
 use chronaxis_model::conversation::{Conversation, Input, NotSecured, Output, Secured};
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::HandshakeTrouble;
@@ -113,6 +114,15 @@ libfuzzer_sys::fuzz_target!(|bytes: &[u8]| {
         host: "127.0.0.1",
         allow_server_key: which % 2 == 0,
         manner: PURPOSES[(which / TARGETS.len()) % PURPOSES.len()],
+        errand: match which % 4 {
+            0 => Errand::Nothing,
+            1 => Errand::LookUp(Inquiry {
+                user: "purser".to_owned(),
+                database: Some("sailings".to_owned()),
+            }),
+            2 => Errand::Idle(Micros::from_millis(3000)),
+            _ => Errand::Stay,
+        },
     });
     let go = Input::Go {
         stop: Layer::Session,

@@ -98,7 +98,8 @@ impl Lasting {
             let told = at_its_place(walk, run.clock.now(), fact);
             walk.learn(told.into_iter().collect(), &Touched::default());
         }
-        if let Some(longest) = self.hold {
+        let session = run.scope.until >= Layer::Session;
+        if let Some(longest) = self.hold.filter(|_| session) {
             run.permits.change(RunState::later);
             let scope = Scope {
                 deadline_us: run

@@ -35,7 +35,7 @@ fn a_filter_on_the_way_forgets_a_session_that_is_idle() {
     assert_eq!(hold("2").0, "working - -", "it is used in time");
     let (found, case) = hold("6");
     assert_eq!(found, "broken idle-cut session/idle-cut", "{case:#}");
-    tally("namespaces", "idle session forgotten");
+    tally("namespace", "idle session forgotten");
     let fix = case["verdict"]["fix"].to_string();
     assert!(fix.contains("keepalives_idle"), "{fix}");
     let said = case["verdict"]["handover"].as_str().unwrap();
