@@ -40,6 +40,7 @@ mod real_block;
 mod real_bundles;
 mod real_folders;
 mod real_hosts;
+mod real_instances;
 mod real_key_files;
 mod real_layouts;
 mod real_mariadb;

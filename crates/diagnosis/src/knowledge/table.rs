@@ -410,7 +410,7 @@ table! {
         RoleWords { NoSuchRole Rare, MayNotSignIn Rare, Certificate Always, OwnAccount Never }
         AlertSays { Version Rare, Handshake Sometimes, CertificateRequired Rare, CertificateRefused Always, Name Rare, Other Sometimes }
         OwnCertificate { NotAsked Never, NoneThere Never, Shown Always, AnotherName Always }
-        AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Often, HostExcluded Rare, NeedsEncryption Rare, NeedsCertificate Always, InOrder Rare, Exists Rare };
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Often, HostExcluded Rare, NeedsEncryption Rare, NeedsCertificate Always, InOrder Mostly, Exists Mostly };
 
     // The sign-in.
     PasswordMissing: shows [LoginNoPassword Always];
