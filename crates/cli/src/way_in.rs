@@ -11,13 +11,13 @@ pub(crate) mod complete;
 pub(crate) mod draft;
 pub(crate) mod engine;
 pub(crate) mod named_files;
+pub(crate) mod other_targets;
 pub(crate) mod reading;
 pub(crate) mod request;
 pub(crate) mod typed;
 
 use chronaxis_diagnosis::judge::Again;
 use chronaxis_engines::ClientEnvironment;
-use chronaxis_model::sourced::{Origin, Sourced};
 use chronaxis_model::target::{EngineId, Target};
 
 use self::bundled::Material;
@@ -25,9 +25,7 @@ use self::draft::Described;
 use self::request::Request;
 use crate::args::Diagnose;
 use crate::client_environment::{self, Environment};
-use crate::echo;
 use crate::error::Failure;
-use crate::input;
 
 /// A target, and the words that diagnose it again.
 pub(crate) struct Wanted {
@@ -56,116 +54,22 @@ pub(crate) fn targets(args: &Diagnose) -> Result<Vec<Wanted>, Failure> {
     .all(&requests)
 }
 
-/// Settings that are known to be right, for a target to be held against.
-pub(crate) fn hold_against_reference(
-    args: &Diagnose,
-    targets: &mut [Wanted],
-) -> Result<(), Failure> {
-    let Some(typed) = &args.reference else {
-        return Ok(());
-    };
-    if !reading::is_path(typed.expose()) {
-        return Err(Failure::ReferenceNoFile);
-    }
-    let (path, name) = reading::split(typed.expose());
-    let shown = echo::path(std::path::Path::new(typed.expose()));
-    if name.is_none()
-        && let Ok(bytes) = input::whole(std::path::Path::new(path), LONGEST_PASSWORD_FILE)
-        && let Ok(text) = String::from_utf8(bytes)
-        && is_password_file(&text)
-    {
-        for wanted in targets {
-            let found = chronaxis_engines::password_in_file(&text, &wanted.target);
-            let Some((line, secret)) = found else {
-                return Err(Failure::NoLineForIt { path: shown });
-            };
-            // A password file says nothing but the password.
-            let mut reference = wanted.target.clone();
-            let origin = Origin::Argument {
-                name: "--reference".to_owned(),
-            };
-            reference.secret = Some(Sourced::new(secret, origin));
-            let named = format!("{shown}, line {line}");
-            chronaxis_engines::note_reference(&mut wanted.target, &reference, &named);
-        }
-        return Ok(());
-    }
-    let own = Diagnose {
-        engine: args.engine.clone(),
-        ..Diagnose::of(typed.clone())
-    };
-    let options = client_environment::from_options(&own)?;
-    let read = Way {
-        args: &own,
+/// The targets that an option names. Nothing of what the command or this process's environment
+/// say of the first target's account counts for them.
+fn of_option(own: &Diagnose, option: &'static str) -> Result<Vec<Wanted>, Failure> {
+    let options = client_environment::from_options(own)?;
+    let way = Way {
+        args: own,
         engine: engine::asked_for(own.engine.as_deref())?,
         options: &options,
         material: None,
         environment: Some(Environment::LeftOut),
-    }
-    .all(&request::all(&own)?)
-    .map_err(|failure| of_option("--reference", failure))?;
-    let [reference] = read.as_slice() else {
-        return Err(Failure::ReferenceIsSeveral(read.len()));
     };
-    for wanted in targets {
-        chronaxis_engines::note_reference(&mut wanted.target, &reference.target, &shown);
-    }
-    Ok(())
-}
-
-/// A failure of the target that an option names.
-fn of_option(option: &'static str, failure: Failure) -> Failure {
-    match failure {
-        Failure::Target { cause, .. } => Failure::OptionsTarget { option, cause },
-        other => other,
-    }
-}
-
-/// Whether every line is one of a password file: five parts with colons between them
-/// (PostgreSQL documentation, "The Password File").
-fn is_password_file(text: &str) -> bool {
-    let mut lines = text
-        .lines()
-        .filter(|l| !l.trim().is_empty() && !l.starts_with('#'));
-    let has_parts = |line: &str| {
-        let (first, rest) = line.split_once(':').unwrap_or((line, ""));
-        !first.contains('=') && !rest.starts_with("//") && rest.matches(':').count() >= 3
-    };
-    lines.clone().next().is_some() && lines.all(has_parts)
-}
-
-/// Longest password file that is read.
-const LONGEST_PASSWORD_FILE: u64 = 2 * 1024 * 1024;
-
-/// The second target, which looks the first one up. Nothing of what the command or this
-/// process's environment say of the first one's account counts for it.
-pub(crate) fn administrator(args: &Diagnose) -> Result<Option<Wanted>, Failure> {
-    let Some(typed) = &args.admin else {
-        return Ok(None);
-    };
-    if typed.expose() == "-" {
-        return Err(Failure::AdminFromStdin);
-    }
-    let own = Diagnose {
-        engine: args.engine.clone(),
-        ca: args.ca.clone(),
-        passphrase_file: args.passphrase_file.clone(),
-        ..Diagnose::of(typed.clone())
-    };
-    let options = client_environment::from_options(&own)?;
-    let mut read = Way {
-        args: &own,
-        engine: engine::asked_for(own.engine.as_deref())?,
-        options: &options,
-        material: None,
-        environment: Some(Environment::LeftOut),
-    }
-    .all(&request::all(&own)?)
-    .map_err(|failure| of_option("--admin", failure))?;
-    match read.len() {
-        1 => Ok(read.pop()),
-        count => Err(Failure::AdminIsSeveral(count)),
-    }
+    way.all(&request::all(own)?)
+        .map_err(|failure| match failure {
+            Failure::Target { cause, .. } => Failure::OptionsTarget { option, cause },
+            other => other,
+        })
 }
 
 /// So many targets are worth a thread of their own to read them.

@@ -1,7 +1,9 @@
 //! A session that is kept idle: used after gaps that double, up to a longest one.
 
+use chronaxis_model::conversation::Input;
 use chronaxis_model::fact::{Fact, IdleEnd, IdleSession};
 use chronaxis_model::layer::Micros;
+use chronaxis_model::redact::Redacted;
 
 /// The first gap.
 const FIRST: Micros = Micros::from_millis(1_000);
@@ -57,6 +59,25 @@ impl Idle {
             server_limit_s: self.server_limit_s,
         })
     }
+}
+
+/// How a line ended while its session was kept idle, or was used again.
+pub(crate) fn line_end(input: &Input<'_>) -> IdleEnd {
+    match input {
+        Input::TimedOut => IdleEnd::Silent,
+        Input::Closed { reset } => IdleEnd::Closed { reset: *reset },
+        _ => IdleEnd::Closed { reset: false },
+    }
+}
+
+/// As whom a session is, and after how many idle seconds the server ends it, as far as it says.
+pub(crate) fn whose(fact: &Fact) -> (Redacted, Option<u64>) {
+    let Fact::Instance(instance) = fact else {
+        return (Redacted::default(), None);
+    };
+    let around = instance.surroundings.as_ref();
+    let limit = around.and_then(|around| around.idle_limit_s);
+    (instance.user.clone(), limit)
 }
 
 /// How long a session that is kept idle takes in all, at most: the gaps, and a wait for the

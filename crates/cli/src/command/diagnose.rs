@@ -18,8 +18,8 @@ use crate::way_in::{self, Wanted};
 pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
     let mut delivery = Delivery::begin(args)?;
     let mut targets = way_in::targets(args)?;
-    way_in::hold_against_reference(args, &mut targets)?;
-    let administrator = way_in::administrator(args)?;
+    way_in::other_targets::hold_against_reference(args, &mut targets)?;
+    let administrator = way_in::other_targets::administrator(args)?;
     if targets.len() > 1
         && let Some(option) = one_target::asked_for_one(args)
     {

@@ -18,7 +18,6 @@ use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Awaited, Fact, HandshakeTrouble};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::permit::Permit;
-use chronaxis_model::redact::Redacted;
 
 use super::codec::{self, Fields, Frame};
 use super::codes;
@@ -398,28 +397,6 @@ impl ClientHalf {
             _ => return None,
         }
         Some(())
-    }
-
-    /// Who and where the session is, is known, or will not be: on with what it is for.
-    fn known(&mut self, now: Micros, fact: Fact) {
-        let (as_whom, limit) = match &fact {
-            Fact::Instance(instance) => {
-                let around = instance.surroundings.as_ref();
-                let limit = around.and_then(|around| around.idle_limit_s);
-                (instance.user.clone(), limit)
-            }
-            _ => (Redacted::default(), None),
-        };
-        self.observe(Layer::Session, fact);
-        match std::mem::take(&mut self.settings.errand) {
-            Errand::Nothing => self.leave(),
-            Errand::LookUp(inquiry) => self.begin_look_up(now, inquiry, as_whom),
-            Errand::Idle(longest) => self.keep_idle(Idle::begin(longest, now, limit)),
-            Errand::Stay => {
-                self.state = State::Staying;
-                self.exchange.ask(Output::Rest(Layer::Session));
-            }
-        }
     }
 
     /// Terminate: the protocol's polite end of a session.

@@ -6,7 +6,7 @@ use chronaxis_model::layer::{Layer, Micros};
 
 use super::super::codec::Refusal;
 use super::{ClientHalf, State};
-use crate::idle::Idle;
+use crate::idle::{Idle, line_end};
 
 /// COM_PING.
 const PING: u8 = 14;
@@ -55,9 +55,7 @@ impl ClientHalf {
                 self.number = 0;
                 return self.send(now, &[PING], State::Used(idle));
             }
-            (_, Input::TimedOut) => IdleEnd::Silent,
-            (_, Input::Closed { reset }) => IdleEnd::Closed { reset: *reset },
-            _ => IdleEnd::Closed { reset: false },
+            _ => line_end(input),
         };
         if let State::Idling(idle) | State::Used(idle) = self.state {
             self.observe(Layer::Session, idle.ended(now, end));

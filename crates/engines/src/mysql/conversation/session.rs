@@ -9,7 +9,7 @@ use chronaxis_model::redact::Redacted;
 use super::super::codec::{self, Refusal};
 use super::super::codes;
 use super::{ClientHalf, State};
-use crate::idle::Idle;
+use crate::idle::{self, Idle};
 use crate::protocol::Errand;
 
 /// It only reads, and what it reads is open to every account: its own privileges, the
@@ -106,14 +106,7 @@ impl ClientHalf {
 
     /// Who and where the session is, is known: on with what it is for.
     fn known(&mut self, now: Micros, fact: Fact) {
-        let (as_whom, limit) = match &fact {
-            Fact::Instance(instance) => {
-                let around = instance.surroundings.as_ref();
-                let limit = around.and_then(|around| around.idle_limit_s);
-                (instance.user.clone(), limit)
-            }
-            _ => (Redacted::default(), None),
-        };
+        let (as_whom, limit) = idle::whose(&fact);
         self.observe(Layer::Session, fact);
         match std::mem::take(&mut self.settings.errand) {
             Errand::Nothing => {

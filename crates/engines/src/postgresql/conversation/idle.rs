@@ -6,7 +6,7 @@ use chronaxis_model::layer::{Layer, Micros};
 
 use super::super::codec::{self, Fields};
 use super::{ClientHalf, State};
-use crate::idle::Idle;
+use crate::idle::{Idle, line_end};
 
 impl ClientHalf {
     pub(super) fn keep_idle(&mut self, idle: Idle) {
@@ -52,9 +52,7 @@ impl ClientHalf {
                 let bytes = codec::text_message(b'Q', b"select 1");
                 return self.send(now, bytes, State::Used(idle));
             }
-            (_, Input::TimedOut) => IdleEnd::Silent,
-            (_, Input::Closed { reset }) => IdleEnd::Closed { reset: *reset },
-            _ => IdleEnd::Closed { reset: false },
+            _ => line_end(input),
         };
         if let State::Idling(idle) | State::Used(idle) = self.state {
             self.observe(Layer::Session, idle.ended(now, end));

@@ -1,12 +1,16 @@
 //! The one query, which asks who and where the session is.
 
 use chronaxis_model::account::Places;
+use chronaxis_model::conversation::Output;
 use chronaxis_model::fact::{Fact, Instance, SchemaSeen, Surroundings};
-use chronaxis_model::layer::Micros;
+use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::redact::{Redacted, Redactor};
 
 use super::super::codec::Fields;
+use super::{ClientHalf, State};
+use crate::idle::{self, Idle};
 use crate::inquiry::Columns;
+use crate::protocol::Errand;
 
 /// Three statements in one message: a later one may be closed to this user, or not known to
 /// the server, and its refusal leaves the rows before it as they are. All only read.
@@ -34,6 +38,23 @@ const AROUND: usize = 12;
 /// and record separator).
 const BETWEEN: u8 = 0x1f;
 const WITHIN: u8 = 0x1e;
+
+impl ClientHalf {
+    /// Who and where the session is, is known, or will not be: on with what it is for.
+    pub(super) fn known(&mut self, now: Micros, fact: Fact) {
+        let (as_whom, limit) = idle::whose(&fact);
+        self.observe(Layer::Session, fact);
+        match std::mem::take(&mut self.settings.errand) {
+            Errand::Nothing => self.leave(),
+            Errand::LookUp(inquiry) => self.begin_look_up(now, inquiry, as_whom),
+            Errand::Idle(longest) => self.keep_idle(Idle::begin(longest, now, limit)),
+            Errand::Stay => {
+                self.state = State::Staying;
+                self.exchange.ask(Output::Rest(Layer::Session));
+            }
+        }
+    }
+}
 
 /// What came of it so far.
 #[derive(Default)]
