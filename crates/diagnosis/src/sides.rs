@@ -2,7 +2,7 @@
 //! somebody looked, an administrator.
 
 use chronaxis_model::account::{AccountEntry, AccountTold, Places, SameServer};
-use chronaxis_model::fact::{Fact, Instance, Meaning};
+use chronaxis_model::fact::{Beyond, Fact, Instance, Meaning};
 use chronaxis_model::settings::DefectKind;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -220,10 +220,14 @@ fn method(all: &[&Fact], told: Option<&AccountTold>, evidence: Evidence<'_>) -> 
     let lacks = all
         .iter()
         .any(|fact| matches!(fact, Fact::MethodUnsupported { .. }));
+    let beyond = all.iter().any(|fact| {
+        matches!(fact, Fact::BeyondUs { what, .. } if *what == Beyond::LoginMethod)
+    });
     let client = evidence.target.client.as_str();
-    let settings = asked.is_some().then(|| match lacks {
-        true => format!("{client} has none of them"),
-        false => format!("{client} has it"),
+    let settings = asked.is_some().then(|| match (lacks, beyond) {
+        (true, _) => format!("{client} has none of them"),
+        (_, true) => format!("not known whether {client} has it"),
+        _ => format!("{client} has it"),
     });
     let administrator = told.and_then(|told| {
         let kinds: Vec<&str> = told

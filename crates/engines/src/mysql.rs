@@ -11,6 +11,7 @@ mod greeting;
 mod inquiry;
 pub mod methods;
 mod option_file;
+pub mod parsec;
 mod policy;
 mod string;
 mod written;
@@ -184,5 +185,9 @@ impl Strings for Mysql {
 impl Protocol for Mysql {
     fn open(&self, plan: ConversationPlan<'_>) -> Box<dyn Conversation> {
         Box::new(conversation::ClientHalf::new(&plan))
+    }
+
+    fn method_since(&self, client: ClientId, method: &str) -> Option<&'static str> {
+        methods::since(client, method)
     }
 }

@@ -5,7 +5,7 @@ use chronaxis_model::conversation::Conversation;
 use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::redact::Redactor;
-use chronaxis_model::target::{ShownTarget, Target};
+use chronaxis_model::target::{ClientId, ShownTarget, Target};
 
 use crate::seed::LineSeeds;
 
@@ -21,6 +21,12 @@ pub trait Protocol: Sync {
 
     /// What of this engine is not spoken here, so that a walk to this target ends early.
     fn unspoken(&self, _: &ShownTarget) -> Option<&'static str> {
+        None
+    }
+
+    /// From which version on the target's client has this sign-in method, where older ones of
+    /// it lack it.
+    fn method_since(&self, _: ClientId, _method: &str) -> Option<&'static str> {
         None
     }
 

@@ -35,6 +35,7 @@ impl Seed {
         LineSeeds {
             nonce: self.value(&format!("nonce of connection {line}")),
             hello: self.value(&format!("hello of connection {line}")),
+            scramble: self.value(&format!("scramble of connection {line}")),
             padding: self.value(&format!("padding of connection {line}")),
         }
     }
@@ -53,6 +54,8 @@ pub struct LineSeeds {
     pub nonce: [u8; 18],
     /// The random of a hello (RFC 5246, section 7.4.1.2). It goes out in clear.
     pub hello: [u8; 32],
+    /// A client's own random bytes in a sign-in by signature. They go out in clear.
+    pub scramble: [u8; 32],
     /// The seed of a padding (RFC 8017, section 7.1.1). Whoever knows it can try passwords
     /// against what was sent: it must stay secret.
     pub padding: [u8; 20],
@@ -77,6 +80,8 @@ mod tests {
         assert_ne!(one.padding, two.padding);
         assert_ne!(one.hello, two.hello);
         assert_ne!(one.nonce[..], one.padding[..18]);
+        assert_ne!(one.scramble, one.hello);
+        assert_ne!(one.scramble[..20], one.padding[..]);
         assert_ne!(one.nonce[..], one.hello[..18]);
         assert_ne!(one.padding[..], one.hello[..20]);
         assert_ne!(Seed::new([8; 32]).for_line(1).nonce, one.nonce);

@@ -117,8 +117,8 @@ impl fmt::Debug for Output {
 /// What a proof is made of; both halves are derived from a secret.
 pub struct Derived {
     /// What the client sends.
-    pub proof: String,
-    /// What the server must answer.
+    pub proof: Vec<u8>,
+    /// What the server must answer, where it has to prove something too.
     pub expected: String,
     /// What took long about it, for the next one.
     pub salted: Arc<Salted>,

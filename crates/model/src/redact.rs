@@ -23,6 +23,10 @@ pub const MASK: &str = "[hidden]";
 /// says nothing.
 const SHORTEST_INSIDE: usize = 4;
 
+/// So much of an encoded form at the end of a text tells less than four characters of the
+/// secret, and stands at the end of many a text that has nothing to do with it.
+const SHORTEST_ENCODED_CUT: usize = 6;
+
 /// So many secrets are looked for in all their forms.
 const MOST_IN_FULL: usize = 256;
 
@@ -65,8 +69,10 @@ struct Known {
     search: AhoCorasick,
     /// What the search looks for, by its number there; in lower case.
     forms: Vec<Vec<u8>>,
-    /// The same in order, for texts that end in the middle of one.
-    sorted: Vec<Vec<u8>>,
+    /// Those as it stands, in order, for texts that end in the middle of one.
+    plain: Vec<Vec<u8>>,
+    /// Likewise the encoded ones.
+    encoded: Vec<Vec<u8>>,
 }
 
 impl Redactor {
@@ -74,21 +80,24 @@ impl Redactor {
     /// hexadecimal, in base64 and base32 at any alignment. What is escaped or encoded byte
     /// by byte is decoded in the text instead.
     pub fn new<'a>(secrets: impl IntoIterator<Item = &'a Secret>) -> Redactor {
-        let mut forms: BTreeSet<Vec<u8>> = BTreeSet::new();
+        let mut plain: BTreeSet<Vec<u8>> = BTreeSet::new();
+        let mut encoded: BTreeSet<Vec<u8>> = BTreeSet::new();
         let mut known: BTreeSet<&str> = BTreeSet::new();
         for secret in secrets {
             known.insert(secret.expose());
         }
         known.remove("");
         let of: fn(&str) -> Vec<Vec<u8>> = match known.len() <= MOST_IN_FULL {
-            true => forms::of,
+            true => forms::encoded,
             false => forms::fewer,
         };
+        let lower = |form: Vec<u8>| form.to_ascii_lowercase();
         for text in known {
-            forms.extend(of(text).into_iter().map(|f| f.to_ascii_lowercase()));
+            plain.extend(forms::plain(text).into_iter().map(lower));
+            encoded.extend(of(text).into_iter().map(lower));
         }
-        forms.remove([].as_slice());
-        let forms: Vec<Vec<u8>> = forms.into_iter().collect();
+        plain.remove([].as_slice());
+        let forms: Vec<Vec<u8>> = plain.union(&encoded).cloned().collect();
         let search = AhoCorasick::builder()
             .ascii_case_insensitive(true)
             .match_kind(MatchKind::LeftmostLongest)
@@ -99,7 +108,8 @@ impl Redactor {
         Redactor(search.ok().filter(|_| !forms.is_empty()).map(|search| {
             Arc::new(Known {
                 search,
-                sorted: forms.clone(),
+                plain: plain.into_iter().collect(),
+                encoded: encoded.into_iter().collect(),
                 forms,
             })
         }))
@@ -177,12 +187,17 @@ impl Known {
         let last = bytes.len().checked_sub(SHORTEST_INSIDE)?;
         (first..=last).find(|from| {
             let end = bytes.get(*from..).unwrap_or_default().to_ascii_lowercase();
-            let next = self.sorted.partition_point(|form| *form < end);
-            self.sorted
-                .get(next)
-                .is_some_and(|form| form.len() > end.len() && form.starts_with(&end))
+            begins_one_of(&self.plain, &end)
+                || (end.len() >= SHORTEST_ENCODED_CUT && begins_one_of(&self.encoded, &end))
         })
     }
+}
+
+/// Whether a text is the beginning of one of these, which are in order.
+fn begins_one_of(sorted: &[Vec<u8>], text: &[u8]) -> bool {
+    let next = sorted.partition_point(|form| form.as_slice() < text);
+    let form = sorted.get(next);
+    form.is_some_and(|form| form.len() > text.len() && form.starts_with(text))
 }
 
 impl fmt::Debug for Redactor {

@@ -91,6 +91,71 @@ fn by_each_method_in_clear_and_encrypted() {
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
 }
 
+/// What MariaDB's own driver for Node says to a server; it has methods that the C library of
+/// this machine lacks.
+fn theirs_in_node(judges: &std::path::Path, port: u16, password: &str) -> (bool, String) {
+    let script = "const [port, password] = process.argv.slice(-2);\n\
+        const m = require('mariadb');\n\
+        m.createConnection({ host: '127.0.0.1', port: Number(port), user: 'purser', password,\n\
+          database: 'manifest', connectTimeout: 5000 })\n\
+          .then((c) => { console.log('let in'); process.exit(0); })\n\
+          .catch((e) => { console.log(String(e.errno), e.code); process.exit(1); });";
+    let done = Command::new("node")
+        .current_dir(judges)
+        .args(["-e", script, "--", &port.to_string(), password])
+        .stdin(Stdio::null())
+        .output()
+        .expect("node runs");
+    let said = [done.stdout, done.stderr].concat();
+    let said = String::from_utf8_lossy(&said).into_owned();
+    (done.status.success(), said)
+}
+
+#[test]
+fn a_signature_by_a_derived_key() {
+    let judges = std::env::var_os("CHRONAXIS_JUDGES").map(std::path::PathBuf::from);
+    if !crate::support::real::available("judges of settings (CHRONAXIS_JUDGES)", judges.is_some())
+    {
+        return;
+    }
+    let judges = judges.unwrap();
+    let home = tempfile::tempdir().unwrap();
+    let servers = servers(Config::manifest(PASSWORD).by("parsec"));
+    let port = servers.port(3306);
+    let (works, said) = theirs_in_node(&judges, port, PASSWORD);
+    assert!(works && said.contains("let in"), "{said}");
+    for wrong in ["tide-table-9", ""] {
+        let (works, said) = theirs_in_node(&judges, port, wrong);
+        assert!(!works && said.contains("1045"), "{said}");
+    }
+    tally("mariadb", "stand-in, parsec by MariaDB's driver for Node");
+
+    let diagnosed = |scheme: &str, password: &str| {
+        let target = format!("{scheme}://purser{password}@127.0.0.1:{port}/manifest");
+        diagnose(home.path(), &[], &target).1
+    };
+    let right = format!(":{PASSWORD}");
+    for (scheme, password, wanted) in [
+        ("mariadb", right.as_str(), "working - -"),
+        ("mariadb", ":tide-table-9", "broken credentials-rejected login/denied"),
+        ("mariadb", "", "undecided password-missing login/password-asked"),
+        // Which of the two libraries this stands for is not told: MySQL's lacks the method.
+        ("mysql", right.as_str(), "undecided - -"),
+        ("mysql+pymysql", right.as_str(), "broken login-method-unsupported login/no-method"),
+    ] {
+        let case = diagnosed(scheme, password);
+        assert_eq!(gist(&case), wanted, "{scheme} {password}");
+    }
+    let case = diagnosed("mariadb", &right);
+    let layers = case["layers"].to_string();
+    assert!(layers.contains("signed in as purser, parsec"), "{layers}");
+    // What older versions of the library lack is said.
+    let also = case["also_found"].to_string();
+    assert!(also.contains("client-rules-unknown") && also.contains("3.4"), "{also}");
+    let text = diagnosed("mysql", &right).to_string();
+    assert!(text.contains("MariaDB's client libraries have and MySQL's have not"), "{text}");
+}
+
 #[test]
 fn its_refusals_are_read_as_real_ones() {
     if !Mariadb::available() {

@@ -144,11 +144,13 @@ fn seen(candidates: &[&ShownCause]) -> Vec<String> {
 }
 
 /// Nobody wonders about a slip of the port that is none, about an address that is not there,
-/// or that the server is another machine; the case keeps them.
+/// that the server is another machine, or that an account was looked up at all: what was seen
+/// there is a reason of its own. The case keeps them.
 fn bears(question: &str, answer: &str) -> bool {
     let idle = [Question::PortNumber, Question::OtherAddress];
     let elsewhere = answers::TargetPlace::Elsewhere.word();
     !idle.iter().any(|q| q.as_str() == question)
+        && question != Question::AccountLooked.as_str()
         && (question, answer) != (elsewhere.question().as_str(), elsewhere.as_str())
 }
 
@@ -175,6 +177,7 @@ fn telling<'a>(moved: &[&'a Moved]) -> Vec<&'a Moved> {
             && !r.is(answers::OtherAddress::OnlyOne)
             && !r.is(answers::OtherAddress::PassedOver)
             && !r.is(answers::TargetPlace::Elsewhere)
+            && r.question != Question::AccountLooked.as_str()
     };
     let other = moved.iter().filter(strong).any(|r| !is_no_slip(r));
     moved

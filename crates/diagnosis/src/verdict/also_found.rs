@@ -44,6 +44,9 @@ pub(super) fn collect(
     cause: Option<CauseId>,
 ) -> Vec<AlsoFound> {
     let mut out = Vec::new();
+    let let_in = evidence
+        .facts()
+        .any(|(_, fact)| matches!(fact, Fact::LoggedIn { .. }));
     for (seen, fact) in evidence.facts() {
         match fact {
             // That another value stands beside one that works is nothing to look at.
@@ -73,6 +76,17 @@ pub(super) fn collect(
                     Beyond::Time => seen.layer,
                 };
                 out.push(caution(Warning::BeyondUs, layer, detail.as_str()));
+            }
+            Fact::PasswordAsked { method } if let_in => {
+                let target = evidence.target;
+                let protocol = by_id(target.engine).protocol;
+                if let Some(since) = protocol.method_since(target.client, method) {
+                    let client = target.client.as_str();
+                    let text = format!(
+                        "the settings do not tell the version of {client}: it has the sign-in method {method} from version {since} on, an older one cannot sign in here"
+                    );
+                    out.push(found(Warning::ClientRulesUnknown, Layer::Login, text));
+                }
             }
             Fact::EncryptionAnswered { offered: false, .. } | Fact::EncryptionNotAsked
                 if clear_over_network(judgement) =>

@@ -28,6 +28,8 @@ pub mod capability {
     pub const PLUGIN_AUTH: u32 = 0x8_0000;
     /// The answer of the method carries a length of any size.
     pub const PLUGIN_AUTH_LENENC: u32 = 0x20_0000;
+    /// A sign-in may take several methods, one after another (MySQL 8.0.27).
+    pub const MULTI_FACTOR: u32 = 0x1000_0000;
 }
 
 /// What a client of this program says that it can.
@@ -168,12 +170,15 @@ impl Refusal {
 
 /// The request to encrypt the line. Its flags are those of the response that follows: a
 /// server may go by either, and loses the database where they differ.
-pub fn encryption_request(names_database: bool) -> Vec<u8> {
-    head(capabilities(true, names_database))
+pub fn encryption_request(names_database: bool, several_factors: bool) -> Vec<u8> {
+    head(capabilities(true, names_database, several_factors))
 }
 
-fn capabilities(secured: bool, names_database: bool) -> u32 {
+fn capabilities(secured: bool, names_database: bool, several_factors: bool) -> u32 {
     let mut out = CAPABILITIES;
+    if several_factors {
+        out |= capability::MULTI_FACTOR;
+    }
     if secured {
         out |= capability::SSL;
     }
@@ -203,11 +208,15 @@ pub struct Response<'a> {
     pub answer: &'a [u8],
     /// Whether the line is encrypted.
     pub secured: bool,
+    /// Whether the client takes part in sign-ins of several factors.
+    pub several_factors: bool,
 }
 
 /// Writes the response.
 pub fn response(response: &Response<'_>) -> Vec<u8> {
-    let mut out = head(capabilities(response.secured, response.database.is_some()));
+    let named = response.database.is_some();
+    let flags = capabilities(response.secured, named, response.several_factors);
+    let mut out = head(flags);
     zero_end(&mut out, response.user);
     out.extend(length(response.answer.len()));
     out.extend_from_slice(response.answer);

@@ -11,6 +11,7 @@ mod login;
 mod look_up;
 mod secure;
 mod session;
+mod signature;
 
 pub(super) use session::{MARIADB_QUERY, MYSQL_QUERY};
 
@@ -43,6 +44,10 @@ enum State {
     OldHello,
     /// The next step of the sign-in, by this method.
     Login(Method),
+    /// How the key of a signature is derived.
+    KeyRule,
+    /// That key, from the edge.
+    Deriving,
     /// The server's public key, for a method that protects the password with it.
     PublicKey(Method),
     /// The rows of the one query.
@@ -162,7 +167,9 @@ impl ClientHalf {
             State::Idle | State::Greeting | State::Leaving | State::Over => Awaited::Greeting,
             State::Securing | State::OldHello => Awaited::Handshake,
             State::Login(_) if self.proof_sent => Awaited::Admission,
-            State::Login(_) | State::PublicKey(_) => Awaited::Challenge,
+            State::Login(_) | State::PublicKey(_) | State::KeyRule | State::Deriving => {
+                Awaited::Challenge
+            }
             State::Query(_)
             | State::LookUp(_)
             | State::Idling(_)
@@ -229,9 +236,13 @@ impl ClientHalf {
             State::Greeting => self.greeted(now, Greeting::read(body)?),
             State::Login(method) => self.login_packet(now, method, body)?,
             State::PublicKey(method) => self.public_key(now, method, body)?,
-            State::Idle | State::Staying | State::Securing | State::OldHello | State::Over => {
-                return None;
-            }
+            State::KeyRule => self.key_rule(now, body)?,
+            State::Idle
+            | State::Staying
+            | State::Securing
+            | State::OldHello
+            | State::Deriving
+            | State::Over => return None,
         }
         Some(())
     }
@@ -376,7 +387,7 @@ impl Conversation for ClientHalf {
             Input::Secured(secured) => self.secured(now, secured),
             Input::NotSecured(ended) => self.not_secured(now, ended, false),
             Input::Broken(ended) => self.not_secured(now, ended, true),
-            Input::Derived(_) => {}
+            Input::Derived(derived) => self.derived(now, derived),
             Input::Leave => self.leave_unread(now),
         }
     }

@@ -22,6 +22,8 @@ pub enum Method {
     Sha256,
     /// A signature (MariaDB).
     Ed25519,
+    /// A signature by a derived key (MariaDB 11.6 and later).
+    Parsec,
     /// The password itself, for a directory or module of the server's.
     Clear,
 }
@@ -31,6 +33,7 @@ const NAMES: &[(Method, &str)] = &[
     (Method::CachingSha2, "caching_sha2_password"),
     (Method::Sha256, "sha256_password"),
     (Method::Ed25519, "client_ed25519"),
+    (Method::Parsec, "parsec"),
     (Method::Clear, "mysql_clear_password"),
 ];
 
@@ -38,7 +41,6 @@ const NAMES: &[(Method, &str)] = &[
 const BEYOND: &[&str] = &[
     "dialog",
     "auth_gssapi_client",
-    "parsec",
     "authentication_ldap_sasl_client",
     "authentication_kerberos_client",
     "authentication_oci_client",
@@ -62,13 +64,23 @@ impl Method {
             .map_or("", |(_, name)| name)
     }
 
+    /// Whether a client answers with it before the server has asked for it.
+    pub fn answers_at_once(self) -> bool {
+        matches!(self, Method::Native | Method::CachingSha2)
+    }
+
     /// Whether a client has it (each client's documentation).
     pub fn is_of(self, client: ClientId) -> bool {
         match self {
             Method::Ed25519 => matches!(
                 client,
-                ClientId::Libmariadb | ClientId::MariadbJava | ClientId::Pymysql
+                ClientId::Libmariadb
+                    | ClientId::MariadbJava
+                    | ClientId::MariadbNode
+                    | ClientId::Pymysql
+                    | ClientId::GoMysql
             ),
+            Method::Parsec => since(client, "parsec").is_some(),
             Method::Sha256 | Method::CachingSha2 => true,
             Method::Native | Method::Clear => true,
         }
@@ -93,6 +105,22 @@ impl Method {
                 | ClientId::NodeMysql
                 | ClientId::GoMysql
         )
+    }
+}
+
+/// Whether a client takes part in sign-ins of several factors (MySQL documentation,
+/// "Multifactor Authentication": its own libraries from 8.0.27 on).
+pub fn has_several_factors(client: ClientId) -> bool {
+    matches!(client, ClientId::Libmysqlclient | ClientId::ConnectorJ)
+}
+
+/// From which version on a client has a method that older ones of it lack.
+pub fn since(client: ClientId, method: &str) -> Option<&'static str> {
+    match (client, method) {
+        (ClientId::Libmariadb, "parsec") => Some("3.4"),
+        (ClientId::MariadbJava, "parsec") => Some("3.5"),
+        (ClientId::MariadbNode, "parsec") => Some("3.4"),
+        _ => None,
     }
 }
 
@@ -135,7 +163,7 @@ pub fn caching_sha2(password: &str, scramble: &[u8]) -> Vec<u8> {
 /// 256 sign-ins).
 pub fn random_bytes(method: Method, data: &[u8]) -> &[u8] {
     match method {
-        Method::Ed25519 => data.get(..32).unwrap_or(data),
+        Method::Ed25519 | Method::Parsec => data.get(..32).unwrap_or(data),
         _ => data.strip_suffix(&[0]).unwrap_or(data),
     }
 }

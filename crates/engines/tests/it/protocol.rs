@@ -112,6 +112,7 @@ impl Recording {
             seeds: LineSeeds {
                 nonce: self.nonce(),
                 hello: [0; 32],
+                scramble: [0; 32],
                 padding: [0; 20],
             },
             patience: Micros::from_millis(4000),

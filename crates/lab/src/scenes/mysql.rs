@@ -142,6 +142,23 @@ fn methods() -> Vec<Scene> {
             in_clear,
             counts(0, 1, 1, 0),
         ),
+        at(
+            target("mariadb", ""),
+            here(
+                "by-derived-signature",
+                "the account signs in by MariaDB's parsec",
+                manifest().by("parsec"),
+                works(),
+                counts(0, 1, 1, 1),
+            ),
+        ),
+        here(
+            "further-factor",
+            "the password is right, and the account needs a further factor",
+            manifest().purser(|p| p.further = Some("authentication_webauthn_client")),
+            in_clear,
+            counts(0, 1, 1, 0),
+        ),
         here(
             "remembered-password",
             "MySQL 8 remembers the account's password: the short way",

@@ -10,6 +10,7 @@ use std::sync::Arc;
 
 use chronaxis_engines::mysql::codec::{self, capability, length, packet, zero_ended};
 use chronaxis_engines::mysql::methods::{self, Method};
+use chronaxis_engines::mysql::parsec::{self, KeyRule};
 
 use super::encrypted::{Half, SecuredLine};
 use super::{Counted, Reaction, Server};
@@ -18,9 +19,14 @@ use super::{Counted, Reaction, Server};
 const SCRAMBLE: &[u8; 20] = b"osmary-ferries-light";
 const LONG_SCRAMBLE: &[u8; 32] = b"osmary-ferries-light-at-the-quay";
 
+/// How the key of a signature is derived: PBKDF2, 1,024 rounds, this salt.
+const KEY_RULE: &[u8; 20] = b"P\x00osmary-quay-lights";
+
 enum State {
     Response,
     Login(Method),
+    /// The signature is to come.
+    Signature,
     /// The password itself is to come.
     Password,
     /// The password is to come, for the public key.
@@ -93,6 +99,9 @@ impl Session {
 
     fn greeting(&self) -> Vec<u8> {
         let mut flags = codec::CAPABILITIES | capability::CONNECT_WITH_DB;
+        if self.config.accounts.values().any(|a| a.further.is_some()) {
+            flags |= capability::MULTI_FACTOR;
+        }
         if self.config.tls.is_some() {
             flags |= capability::SSL;
         }
@@ -179,7 +188,7 @@ impl Session {
         body.extend(own.as_bytes());
         body.push(0);
         match Method::named(own.as_bytes()) {
-            Some(Method::Ed25519) => body.extend(LONG_SCRAMBLE),
+            Some(Method::Ed25519 | Method::Parsec) => body.extend(LONG_SCRAMBLE),
             _ => {
                 body.extend(SCRAMBLE);
                 body.push(0);
@@ -205,6 +214,10 @@ impl Session {
     /// An answer by a method, as it came.
     fn proof(&mut self, method: Method, answer: &[u8]) -> Vec<Reaction> {
         self.count_proof();
+        if method == Method::Parsec {
+            self.state = State::Signature;
+            return self.say(KEY_RULE);
+        }
         let password = self.password();
         if answer.is_empty() && password.is_empty() {
             return self.proved();
@@ -227,7 +240,7 @@ impl Session {
                 self.state = State::Password;
                 self.say(&[1, 4])
             }
-            Method::Sha256 | Method::Clear => self.shown(answer),
+            Method::Sha256 | Method::Clear | Method::Parsec => self.shown(answer),
         }
     }
 
@@ -243,6 +256,13 @@ impl Session {
         let given = zero_ended(answer).map_or(answer, |(text, _)| text);
         let right = given == self.password().as_bytes();
         self.right(right)
+    }
+
+    /// A signature: the client makes one without a password too.
+    fn signed(&mut self, answer: &[u8]) -> Vec<Reaction> {
+        let rule = KeyRule::read(KEY_RULE).ok();
+        let key = rule.map(|rule| rule.derive(&self.password()));
+        self.right(key.is_some_and(|key| parsec::fits(&key, LONG_SCRAMBLE, answer)))
     }
 
     fn sealed(&mut self, sealed: &[u8]) -> Vec<Reaction> {
@@ -279,6 +299,16 @@ impl Session {
         };
         if !suits {
             return self.denied(!account.password.is_empty());
+        }
+        if let Some(method) = account.further {
+            // Who does not take part is refused like anybody else.
+            if self.flags.unwrap_or_default() & capability::MULTI_FACTOR == 0 {
+                return self.denied(true);
+            }
+            let mut body = vec![2];
+            body.extend(method.as_bytes());
+            body.push(0);
+            return self.say(&body);
         }
         if let Some((number, words)) = account.refused {
             return self.refuse(number, words);
@@ -372,6 +402,7 @@ impl Session {
                     self.proof(method, &body)
                 }
                 State::Password => self.shown(&body),
+                State::Signature => self.signed(&body),
                 State::Sealed => self.sealed(&body),
                 State::Session => {
                     self.state = State::Session;

@@ -26,10 +26,24 @@ const BASE32: &[&[u8; 32]] = &[
     b"0123456789ABCDEFGHIJKLMNOPQRSTUV",
 ];
 
-/// The forms by which one of very many secrets is known: as it stands, in hexadecimal, in
-/// base64.
+/// A secret as it stands, and as it is written inside quotes.
+pub(super) fn plain(text: &str) -> Vec<Vec<u8>> {
+    let json = serde_json::to_string(text).unwrap_or_default();
+    let mut forms = vec![text.to_owned(), text.trim().to_owned()];
+    if text.len() >= SHORTEST {
+        forms.extend([
+            json.trim_matches('"').to_owned(),
+            text.replace('\'', "\'\'"),
+            text.replace('"', "\"\""),
+            text.replace(' ', "+"),
+        ]);
+    }
+    forms.into_iter().map(String::into_bytes).collect()
+}
+
+/// The encoded forms by which one of very many secrets is known: in hexadecimal, in base64.
 pub(super) fn fewer(text: &str) -> Vec<Vec<u8>> {
-    let mut forms = vec![text.as_bytes().to_vec(), text.trim().as_bytes().to_vec()];
+    let mut forms = Vec::new();
     if text.len() >= SHORTEST {
         let hex: String = text.bytes().map(|b| format!("{b:02x}")).collect();
         forms.push(hex.into_bytes());
@@ -38,20 +52,13 @@ pub(super) fn fewer(text: &str) -> Vec<Vec<u8>> {
     forms
 }
 
-/// All forms of a secret. A very short one is looked for as it stands alone.
-pub(super) fn of(text: &str) -> Vec<Vec<u8>> {
-    let mut forms = vec![text.as_bytes().to_vec(), text.trim().as_bytes().to_vec()];
+/// All encoded forms of a secret. A very short one has none: it is looked for as it stands
+/// alone.
+pub(super) fn encoded(text: &str) -> Vec<Vec<u8>> {
+    let mut forms = Vec::new();
     if text.len() < SHORTEST {
         return forms;
     }
-    let json = serde_json::to_string(text).unwrap_or_default();
-    let written = [
-        json.trim_matches('"').to_owned(),
-        text.replace('\'', "\'\'"),
-        text.replace('"', "\"\""),
-        text.replace(' ', "+"),
-    ];
-    forms.extend(written.into_iter().map(String::into_bytes));
     let hex: String = text.bytes().map(|b| format!("{b:02x}")).collect();
     forms.push(hex.into_bytes());
     forms.extend(base64(text.as_bytes(), OTHERS));

@@ -37,6 +37,11 @@ fn a_secret_cut_off_at_the_end_is_masked() {
         shown("lantern-oil-42", "begins lantern-o"),
         format!("begins {MASK}")
     );
+    // Of an encoded one a few letters are the end of many a harmless word.
+    let list = "TRIGGER, UPDATE, USAGE";
+    assert_eq!(shown("lantern-oil-42", list), list);
+    let begins = "begins bGFudGVyb";
+    assert_eq!(shown("lantern-oil-42", begins), format!("begins {MASK}"));
 }
 
 #[test]

@@ -195,17 +195,19 @@ impl PathView<'_> {
             }
             return fault;
         }
-        let method = self.find(|fact| match fact {
+        // The last one asked for is the account's own.
+        let method = self.all(|fact| match fact {
             Fact::PasswordAsked { method } => Some(method.as_str()),
             _ => None,
         });
+        let method = method.last().copied();
         let user = self.evidence.target.user.as_deref().unwrap_or_default();
         let user = chronaxis_model::redact::visible(user);
         let fault = |text: String| Some(LayerJudgement::new(layer, Outcome::Fault, text));
         let untested = |text: String| Some(LayerJudgement::new(layer, Outcome::Untested, text));
         self.find(|fact| match fact {
             Fact::LoggedIn { elapsed_us } => {
-                let how = method.unwrap_or("no password asked for for");
+                let how = method.unwrap_or("no password asked for");
                 let text = format!("signed in as {user}, {how}");
                 Some(LayerJudgement::new(layer, Outcome::Ok, text).taking(*elapsed_us))
             }

@@ -25,6 +25,7 @@ impl ClientHalf {
             method: "mysql_native_password",
             answer: &[],
             secured: self.secured,
+            several_factors: self.takes_several_factors(),
         });
         self.send(now, &body, State::Leaving);
         self.exchange.ask(Output::Await(LAST_WORD));

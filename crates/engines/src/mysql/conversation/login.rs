@@ -5,7 +5,7 @@ use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::permit::Withheld;
 use chronaxis_model::target::ClientId;
 
-use super::super::codec::{self, Response, zero_ended};
+use super::super::codec::{self, Response, capability, zero_ended};
 use super::super::methods::{self, Method};
 use super::{ClientHalf, State};
 
@@ -26,7 +26,7 @@ impl ClientHalf {
         let proposed = Method::named(&self.greeting.method);
         let method = proposed
             .filter(|m| m.is_of(self.settings.client))
-            .filter(|m| !matches!(m, Method::Clear | Method::Sha256 | Method::Ed25519))
+            .filter(|m| m.answers_at_once())
             .unwrap_or(Method::Native);
         let answer = self.proof(method);
         let body = codec::response(&Response {
@@ -35,6 +35,7 @@ impl ClientHalf {
             method: method.name(),
             answer: &answer,
             secured: self.secured,
+            several_factors: self.takes_several_factors(),
         });
         self.login_began = now;
         self.responded = true;
@@ -76,13 +77,13 @@ impl ClientHalf {
             Method::Native => methods::native(password, &scramble),
             Method::CachingSha2 => methods::caching_sha2(password, &scramble),
             Method::Ed25519 => methods::ed25519(password, &scramble),
-            Method::Sha256 | Method::Clear => Vec::new(),
+            Method::Sha256 | Method::Clear | Method::Parsec => Vec::new(),
         }
     }
 
     /// The log says once that a proof went out, and by which method at last. An empty
     /// password is one too: the server sees a sign-in.
-    fn note_proof(&mut self, method: Method) {
+    pub(super) fn note_proof(&mut self, method: Method) {
         if self.settings.has_secret {
             let method = method.name().to_owned();
             self.observe(Layer::Login, Fact::PasswordAsked { method });
@@ -100,6 +101,7 @@ impl ClientHalf {
         match (body.first()?, method) {
             (0, _) => self.admitted(now),
             (0xfe, _) => self.switch(now, body.get(1..)?)?,
+            (2, _) if self.takes_several_factors() => self.next_factor(now, body.get(1..)?)?,
             (1, Method::CachingSha2) => match *body.get(1)? {
                 FAST_ENOUGH => {}
                 SHOW_ALL => self.show_all(now, method),
@@ -107,6 +109,29 @@ impl ClientHalf {
             },
             _ => return None,
         }
+        Some(())
+    }
+
+    /// Whether client and server say that a sign-in may take several methods.
+    pub(super) fn takes_several_factors(&self) -> bool {
+        methods::has_several_factors(self.settings.client)
+            && self.greeting.has(capability::MULTI_FACTOR)
+    }
+
+    /// The first factor was accepted, and the account needs another one.
+    fn next_factor(&mut self, now: Micros, rest: &[u8]) -> Option<()> {
+        let (name, _) = zero_ended(rest)?;
+        if let Some(permit) = self.exchange.permit.as_mut() {
+            permit.accepted();
+        }
+        let name = self.exchange.redactor.bytes(name);
+        let detail = format!(
+            "the server accepted the password and asks for a further factor, {name}, which the client has to bring"
+        );
+        let detail = self.exchange.redactor.text(&detail);
+        let what = Beyond::LoginMethod;
+        self.observe(Layer::Login, Fact::BeyondUs { what, detail });
+        self.leave(now);
         Some(())
     }
 
@@ -129,6 +154,10 @@ impl ClientHalf {
                 },
                 false => Fact::MethodUnsupported { methods },
             };
+            if self.settings.has_secret && matches!(fact, Fact::BeyondUs { .. }) {
+                let method = self.exchange.redactor.bytes(name).to_string();
+                self.observe(Layer::Login, Fact::PasswordAsked { method });
+            }
             self.observe(Layer::Login, fact);
             self.leave(now);
             return Some(());
@@ -138,6 +167,7 @@ impl ClientHalf {
             Method::Sha256 | Method::Clear if self.settings.has_secret => {
                 self.show_all(now, method);
             }
+            Method::Parsec => self.ask_key_rule(now),
             _ => {
                 let answer = self.proof(method);
                 self.note_proof(method);

@@ -16,7 +16,10 @@ impl ClientHalf {
         };
         self.send(
             now,
-            &codec::encryption_request(self.settings.database.is_some()),
+            &codec::encryption_request(
+                self.settings.database.is_some(),
+                self.takes_several_factors(),
+            ),
             State::Securing,
         );
         if self.settings.manner == LinePurpose::OldHello {

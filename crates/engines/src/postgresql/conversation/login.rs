@@ -186,7 +186,7 @@ impl ClientHalf {
             let (proof, expected) =
                 scram::client_final_with(&first, seed, &salted, (&binding, plus));
             Derived {
-                proof,
+                proof: proof.into_bytes(),
                 expected,
                 salted,
             }
@@ -212,7 +212,7 @@ impl ClientHalf {
             permit.spend();
             permit.keep_salted(derived.salted.clone());
         }
-        let bytes = codec::message(b'p', derived.proof.as_bytes());
+        let bytes = codec::message(b'p', &derived.proof);
         let signature = derived.expected.clone();
         self.prove(now, bytes, State::ScramFinal { signature });
     }

@@ -44,6 +44,8 @@ pub struct Account {
     pub method: &'static str,
     /// What it wants of the line.
     pub wants: Wants,
+    /// The method of a further factor behind the first, if it needs one.
+    pub further: Option<&'static str>,
     /// A refusal after the right proof, with this number and these words.
     pub refused: Option<(u16, &'static str)>,
     /// The databases that it may use.
@@ -85,6 +87,7 @@ impl Config {
             password: password.to_owned(),
             method: Method::Native.name(),
             wants: Wants::Nothing,
+            further: None,
             refused: None,
             databases: BTreeSet::from(["manifest".to_owned()]),
         };
