@@ -220,9 +220,9 @@ fn method(all: &[&Fact], told: Option<&AccountTold>, evidence: Evidence<'_>) -> 
     let lacks = all
         .iter()
         .any(|fact| matches!(fact, Fact::MethodUnsupported { .. }));
-    let beyond = all.iter().any(|fact| {
-        matches!(fact, Fact::BeyondUs { what, .. } if *what == Beyond::LoginMethod)
-    });
+    let beyond = all
+        .iter()
+        .any(|fact| matches!(fact, Fact::BeyondUs { what, .. } if *what == Beyond::LoginMethod));
     let client = evidence.target.client.as_str();
     let settings = asked.is_some().then(|| match (lacks, beyond) {
         (true, _) => format!("{client} has none of them"),

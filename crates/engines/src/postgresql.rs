@@ -100,6 +100,7 @@ static SPEC: EngineSpec = EngineSpec {
     in_settings: true,
     has_databases: true,
     data_marks: &["PG_VERSION", "data/PG_VERSION", "pgdata/PG_VERSION"],
+    asks_to_encrypt: true,
     usual_port: Some(string::USUAL_PORT),
     usual_ports: &[5432, 5433, 6432],
     socket_folders: &["/var/run/postgresql", "/tmp"],

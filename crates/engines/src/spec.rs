@@ -101,6 +101,8 @@ pub struct EngineSpec {
     pub first_bytes: &'static [u8],
     /// Whether its servers speak first.
     pub server_greets: bool,
+    /// Whether its clients ask whether the server encrypts before they begin with TLS.
+    pub asks_to_encrypt: bool,
     /// Whether its servers count lines that end before the sign-in is complete, and block
     /// whoever makes too many.
     pub counts_lines: bool,
@@ -163,6 +165,7 @@ impl EngineSpec {
             greetings: &[],
             first_bytes: &[],
             server_greets: false,
+            asks_to_encrypt: false,
             counts_lines: false,
             signs_in_without_password: false,
             denies_alike: false,

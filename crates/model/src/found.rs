@@ -101,6 +101,7 @@ ids! {
         ListensOnLoopbackOnly = "listens-on-loopback-only",
         ListensOnOtherAddress = "listens-on-other-address",
         ListensOnOtherPort = "listens-on-other-port",
+        ProtocolVersionGap = "protocol-version-gap",
         TunnelDown = "tunnel-down",
         TunnelFarEndDead = "tunnel-far-end-dead",
         TunnelShadowed = "tunnel-shadowed",

@@ -43,6 +43,7 @@ mod real_hosts;
 mod real_instances;
 mod real_key_files;
 mod real_layouts;
+mod real_library;
 mod real_mariadb;
 mod real_methods;
 mod real_names;

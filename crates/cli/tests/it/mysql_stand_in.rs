@@ -114,8 +114,7 @@ fn theirs_in_node(judges: &std::path::Path, port: u16, password: &str) -> (bool,
 #[test]
 fn a_signature_by_a_derived_key() {
     let judges = std::env::var_os("CHRONAXIS_JUDGES").map(std::path::PathBuf::from);
-    if !crate::support::real::available("judges of settings (CHRONAXIS_JUDGES)", judges.is_some())
-    {
+    if !crate::support::real::available("judges of settings (CHRONAXIS_JUDGES)", judges.is_some()) {
         return;
     }
     let judges = judges.unwrap();
@@ -137,11 +136,23 @@ fn a_signature_by_a_derived_key() {
     let right = format!(":{PASSWORD}");
     for (scheme, password, wanted) in [
         ("mariadb", right.as_str(), "working - -"),
-        ("mariadb", ":tide-table-9", "broken credentials-rejected login/denied"),
-        ("mariadb", "", "undecided password-missing login/password-asked"),
+        (
+            "mariadb",
+            ":tide-table-9",
+            "broken credentials-rejected login/denied",
+        ),
+        (
+            "mariadb",
+            "",
+            "undecided password-missing login/password-asked",
+        ),
         // Which of the two libraries this stands for is not told: MySQL's lacks the method.
         ("mysql", right.as_str(), "undecided - -"),
-        ("mysql+pymysql", right.as_str(), "broken login-method-unsupported login/no-method"),
+        (
+            "mysql+pymysql",
+            right.as_str(),
+            "broken login-method-unsupported login/method",
+        ),
     ] {
         let case = diagnosed(scheme, password);
         assert_eq!(gist(&case), wanted, "{scheme} {password}");
@@ -151,9 +162,15 @@ fn a_signature_by_a_derived_key() {
     assert!(layers.contains("signed in as purser, parsec"), "{layers}");
     // What older versions of the library lack is said.
     let also = case["also_found"].to_string();
-    assert!(also.contains("client-rules-unknown") && also.contains("3.4"), "{also}");
+    assert!(
+        also.contains("client-rules-unknown") && also.contains("3.4"),
+        "{also}"
+    );
     let text = diagnosed("mysql", &right).to_string();
-    assert!(text.contains("MariaDB's client libraries have and MySQL's have not"), "{text}");
+    assert!(
+        text.contains("MariaDB's client libraries have and MySQL's have not"),
+        "{text}"
+    );
 }
 
 #[test]

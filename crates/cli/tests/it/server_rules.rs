@@ -8,7 +8,7 @@ use std::time::Duration;
 
 use chronaxis_allowlist::answer::Answer;
 use chronaxis_allowlist::attempt::Attempt;
-use chronaxis_lab::certificates::{self, CertificateKind};
+
 use chronaxis_readers::allowlist::{Alone, Others, let_in, read};
 use chronaxis_readers::text::Text;
 use jiff::civil::date;
@@ -177,26 +177,8 @@ fn host_rules_as_postgresql_has_them() {
         "",
         "create role purser login superuser; create role deckhand login; create role sailings login; create database sailings; create database manifest",
     );
-    let made = certificates::of_server(CertificateKind::Good);
-    let chain = certificates::pem("CERTIFICATE", &made.chain);
-    let key = certificates::pem("PRIVATE KEY", &[made.key]);
-    for (name, text) in [("server.crt", &chain), ("server.key", &key)] {
-        let path = server.data().join(name);
-        std::fs::write(&path, text).unwrap();
-        let path = path.to_str().unwrap();
-        for words in [["chown", "postgres", path], ["chmod", "600", path]] {
-            assert!(
-                Command::new(words[0])
-                    .args(&words[1..])
-                    .status()
-                    .unwrap()
-                    .success()
-            );
-        }
-    }
+    server.encrypt();
     std::fs::write(server.data().join("databases"), "sailings\n# no more").unwrap();
-    server.sql("alter system set ssl = on");
-    server.reload();
     let mut draw = Draw::new(5432);
     let mut counted = [0usize; 3];
     let mut wrong = Vec::new();

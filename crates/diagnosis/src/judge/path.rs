@@ -465,6 +465,7 @@ fn refusal_symptom(meaning: Meaning, awaited: Awaited) -> Symptom {
         Meaning::DatabaseNotPermitted => Symptom::SessionNotPermitted,
         Meaning::DatabaseClosed => Symptom::SessionDatabaseClosed,
         Meaning::StartupParameterRefused => Symptom::SessionParameter,
+        Meaning::VersionRefused => Symptom::ListenerVersion,
         Meaning::ProtocolRefused | Meaning::ServerInternal | Meaning::Other => {
             match awaited.layer() {
                 Layer::Listener | Layer::Tls => Symptom::ListenerRefused,

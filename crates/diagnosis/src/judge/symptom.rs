@@ -102,6 +102,8 @@ symptoms! {
     ListenerFull = Listener / "full",
     /// The server takes nobody from this address.
     ListenerBlocked = Listener / "blocked",
+    /// The server has no version of the protocol that this client takes.
+    ListenerVersion = Listener / "version",
     /// The server refuses for a reason of its own.
     ListenerRefused = Listener / "refused",
     /// Encryption demanded, and not offered.

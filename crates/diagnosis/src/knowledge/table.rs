@@ -338,6 +338,8 @@ table! {
         LongerPatience { Speaks Always, Same Sometimes };
     ClosesOnAccept: shows [TlsClosed Often, ListenerClosed Mostly]
         WhoAnswers { AnotherService Never, NobodyKnown Always };
+    ProtocolVersionGap: shows [ListenerVersion Always, TlsClosed Sometimes]
+        OrdinaryRequest { Untold Rare, Offered Always, Refused Sometimes };
     ClientBlockedByServer: shows [ListenerBlocked Always, ListenerClosed Sometimes]
         WhoAnswers { AnotherService Rare, NobodyKnown Always };
     ServerStarting: shows [ListenerNotReady Often]
@@ -360,7 +362,8 @@ table! {
         ServerLog { Password Rare, Role Rare, Database Rare, Parameter Rare, Backend Rare, Limit Always, Nothing Sometimes };
 
     // Encryption.
-    TlsNotOffered: shows [TlsNotOffered Always, TlsRequired Often, LoginDenied Rare]
+    TlsNotOffered: shows [TlsNotOffered Always, TlsRequired Often, TlsClosed Sometimes, LoginDenied Rare]
+        OrdinaryRequest { Untold Rare, Offered Rare, Refused Always }
         LineEncryption { Encrypted Never, Clear Always, LetsPass Never }
         // A server that demands what it was not given the certificate for.
         EncryptionOffer { Offered Rare, Refused Always }

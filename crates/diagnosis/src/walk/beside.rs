@@ -25,6 +25,8 @@ pub(super) enum SideConnection {
     Encrypted,
     /// What older encryption it takes.
     OldHello,
+    /// Whether it encrypts when it is asked first, where the client does not ask.
+    Offer,
     /// Who answers, by these bytes; which of the questions it is, from 1.
     Feel(ServiceProbe, u8),
     /// Whether the engine answers on another port that is usual for it; the ports of a
@@ -51,6 +53,9 @@ impl Walk {
                 if !self.offer_is_known() && !by_id(self.target.engine).spec.server_greets =>
             {
                 self.begin_beside(now, server, SideConnection::Encrypted);
+            }
+            Symptom::TlsClosed if self.skips_request() => {
+                self.begin_beside(now, server, SideConnection::Offer);
             }
             Symptom::TlsAlert | Symptom::TlsNothingInCommon | Symptom::TlsClosed => {
                 self.begin_beside(now, server, SideConnection::OldHello);
@@ -93,6 +98,11 @@ impl Walk {
         let answer = |q: &Question| Some((*q, q.answer(&view, symptom)?));
         let answers = Question::ALL.iter().filter_map(answer).collect();
         weigh(symptom, &answers).decided()
+    }
+
+    /// Whether the client begins with TLS at once, though its protocol has a question for it.
+    fn skips_request(&self) -> bool {
+        self.target.encryption.direct && by_id(self.target.engine).spec.asks_to_encrypt
     }
 
     fn offer_is_known(&self) -> bool {
@@ -210,7 +220,9 @@ impl Walk {
     fn begin_beside(&mut self, now: Micros, server: &Endpoint, purpose: SideConnection) {
         let (line, what) = match purpose {
             SideConnection::Encrypted => self.opening_with(server, LinePurpose::Encrypted),
-            SideConnection::Elsewhere => self.opening_with(server, LinePurpose::AskOffer),
+            SideConnection::Elsewhere | SideConnection::Offer => {
+                self.opening_with(server, LinePurpose::AskOffer)
+            }
             SideConnection::OldHello => self.opening_with(server, LinePurpose::OldHello),
             SideConnection::SmallSegments => match self.opening(server) {
                 (
@@ -384,9 +396,10 @@ impl Walk {
             (_, fact @ (Fact::LeftNamingNobody { .. } | Fact::LeftCounted)) => {
                 Some((Layer::Listener, fact))
             }
-            (SideConnection::Encrypted, Fact::EncryptionAnswered { offered, .. }) => {
-                Some((Layer::Tls, Fact::EncryptionOffer { offered }))
-            }
+            (
+                SideConnection::Encrypted | SideConnection::Offer,
+                Fact::EncryptionAnswered { offered, .. },
+            ) => Some((Layer::Tls, Fact::EncryptionOffer { offered })),
             (SideConnection::Encrypted, fact) => self.passed_when_encrypted(&fact),
             (SideConnection::OldHello, fact @ Fact::HelloAnswered { .. }) => {
                 Some((Layer::Tls, fact))

@@ -101,7 +101,11 @@ mod tests {
     fn only_the_right_password_fits() {
         let rule = KeyRule::read(RULE).unwrap();
         let marked = [&[1], RULE].concat();
-        assert_eq!(KeyRule::read(&marked).unwrap(), rule, "with the mark of a packet");
+        assert_eq!(
+            KeyRule::read(&marked).unwrap(),
+            rule,
+            "with the mark of a packet"
+        );
         let right = rule.derive("lantern-oil-42");
         let made = answer(&right, &[7; 32], &[9; 32]);
         assert_eq!(made.len(), 96);
@@ -118,7 +122,14 @@ mod tests {
         let costly = KeyRule::read(b"P\x09osmary");
         assert_eq!(costly, Err(Refused::TooCostly(9)));
         let long = [b"P\x00".as_slice(), &[b's'; LONGEST_SALT + 1]].concat();
-        for malformed in [b"".as_slice(), b"\x01", b"P", b"P\x00", b"Q\x00osmary", &long] {
+        for malformed in [
+            b"".as_slice(),
+            b"\x01",
+            b"P",
+            b"P\x00",
+            b"Q\x00osmary",
+            &long,
+        ] {
             assert_eq!(KeyRule::read(malformed), Err(Refused::Malformed));
         }
         assert_eq!(KeyRule::read(b"P\x03osmary").unwrap().rounds(), 8192);

@@ -1,4 +1,4 @@
-//! PostgreSQL's messages, protocol version 3.0 (PostgreSQL documentation, "Message
+//! PostgreSQL's messages, protocol versions 3.0 and 3.2 (PostgreSQL documentation, "Message
 //! Formats"): the client's to write, the server's to read.
 
 use std::collections::BTreeMap;
@@ -8,6 +8,9 @@ pub const ENCRYPTION_REQUEST: [u8; 8] = [0, 0, 0, 8, 4, 210, 22, 47];
 
 /// Protocol 3.0.
 pub const VERSION: u32 = 3 << 16;
+
+/// Protocol 3.2 (PostgreSQL 18): the messages that are used here are the same.
+pub const VERSION_3_2: u32 = VERSION + 2;
 
 /// Longest message that is read. The library itself takes no error longer than 30,000
 /// bytes before sign-in; one row of ours is far shorter.
@@ -176,9 +179,12 @@ pub fn message(kind: u8, body: &[u8]) -> Vec<u8> {
     out
 }
 
-/// Writes the start-up message with these parameters.
-pub fn startup<'a>(parameters: impl IntoIterator<Item = (&'a str, &'a str)>) -> Vec<u8> {
-    let mut body = VERSION.to_be_bytes().to_vec();
+/// Writes the start-up message for this version of the protocol, with these parameters.
+pub fn startup<'a>(
+    version: u32,
+    parameters: impl IntoIterator<Item = (&'a str, &'a str)>,
+) -> Vec<u8> {
+    let mut body = version.to_be_bytes().to_vec();
     for (key, value) in parameters {
         for text in [key, value] {
             body.extend(text.bytes().filter(|b| *b != 0));
@@ -189,6 +195,23 @@ pub fn startup<'a>(parameters: impl IntoIterator<Item = (&'a str, &'a str)>) -> 
     let mut out = (body.len() as u32 + 4).to_be_bytes().to_vec();
     out.extend(body);
     out
+}
+
+/// The newest version of the protocol that the server has, from its answer to a start-up
+/// message of a newer one; some send the part behind the point alone.
+pub fn negotiated(body: &[u8]) -> Option<u32> {
+    let (version, _) = body.split_first_chunk::<4>()?;
+    let version = u32::from_be_bytes(*version);
+    match version >> 16 {
+        0 => Some(VERSION + version),
+        3 => Some(version),
+        _ => None,
+    }
+}
+
+/// A version of the protocol, in words.
+pub fn version_words(version: u32) -> String {
+    format!("{}.{}", version >> 16, version & 0xffff)
 }
 
 /// Writes a text that ends in a zero byte, as a message.

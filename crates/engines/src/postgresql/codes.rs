@@ -29,7 +29,7 @@ pub fn meaning(code: &str, routine: &[u8], awaited: Awaited) -> Meaning {
         "57P04" => Meaning::DatabaseMissing,
         "57014" => Meaning::TooSlow,
         "08P01" | "08004" => Meaning::ProtocolRefused,
-        "0A000" if starting => Meaning::ProtocolRefused,
+        "0A000" if starting => Meaning::VersionRefused,
         _ => by_class(code),
     }
 }

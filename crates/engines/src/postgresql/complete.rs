@@ -1,5 +1,6 @@
 //! From a draft to a target: what the C library adds by itself, in its own order.
 
+mod choices;
 mod places;
 
 use std::collections::BTreeMap;
@@ -7,7 +8,6 @@ use std::collections::BTreeMap;
 use chronaxis_model::fact::Fact;
 use chronaxis_model::secret::{Blemish, Secret};
 use chronaxis_model::settings::{Defect, DefectKind, Field, check_value};
-use chronaxis_model::shown;
 use chronaxis_model::sourced::{Origin, Sourced};
 use chronaxis_model::target::{ClientId, End, Target};
 
@@ -41,6 +41,10 @@ const MEANS: &[(&str, &str)] = &[
     ("PGSSLNEGOTIATION", "sslnegotiation"),
     ("PGCHANNELBINDING", "channel_binding"),
     ("PGREQUIREAUTH", "require_auth"),
+    ("PGMINPROTOCOLVERSION", "min_protocol_version"),
+    ("PGMAXPROTOCOLVERSION", "max_protocol_version"),
+    ("PGSSLCERTMODE", "sslcertmode"),
+    ("PGGSSENCMODE", "gssencmode"),
     ("PGCONNECT_TIMEOUT", "connect_timeout"),
     ("PGCLIENTENCODING", "client_encoding"),
     ("PGTARGETSESSIONATTRS", "target_session_attrs"),
@@ -73,6 +77,10 @@ pub(super) const VARIABLES: &[&str] = &[
     "PGSSLNEGOTIATION",
     "PGCHANNELBINDING",
     "PGREQUIREAUTH",
+    "PGMINPROTOCOLVERSION",
+    "PGMAXPROTOCOLVERSION",
+    "PGSSLCERTMODE",
+    "PGGSSENCMODE",
     "PGCONNECT_TIMEOUT",
     "PGCLIENTENCODING",
     "PGTARGETSESSIONATTRS",
@@ -84,53 +92,6 @@ pub(super) const VARIABLES: &[&str] = &[
 
 /// The library's name for a socket's host in a password file.
 const SOCKET_HOST: &str = "localhost";
-
-/// Keywords whose value is one of a few words.
-const CHOICES: &[(&str, &[&str])] = &[
-    (
-        "sslmode",
-        &[
-            "disable",
-            "allow",
-            "prefer",
-            "require",
-            "verify-ca",
-            "verify-full",
-        ],
-    ),
-    (
-        "target_session_attrs",
-        &[
-            "any",
-            "read-write",
-            "read-only",
-            "primary",
-            "standby",
-            "prefer-standby",
-        ],
-    ),
-    ("load_balance_hosts", &["disable", "random"]),
-    ("channel_binding", &["disable", "prefer", "require"]),
-    ("sslnegotiation", &["postgres", "direct"]),
-    (
-        "ssl_min_protocol_version",
-        &["TLSv1", "TLSv1.1", "TLSv1.2", "TLSv1.3"],
-    ),
-    (
-        "ssl_max_protocol_version",
-        &["TLSv1", "TLSv1.1", "TLSv1.2", "TLSv1.3"],
-    ),
-];
-
-/// Keywords whose value is a whole number.
-const NUMBERS: &[&str] = &[
-    "connect_timeout",
-    "keepalives",
-    "keepalives_idle",
-    "keepalives_interval",
-    "keepalives_count",
-    "tcp_user_timeout",
-];
 
 pub(super) fn files(draft: &Draft, around: &ClientEnvironment) -> Vec<FileWanted> {
     let mut out = Vec::new();
@@ -166,8 +127,7 @@ pub(super) fn complete(
         return Err(NotFollowed(what));
     }
     filled.check_address();
-    filled.check_choices();
-    filled.check_numbers(around);
+    filled.check_choices(around);
     let (encryption, wrong) = encryption::of(filled.client, &filled.options, around);
     filled.defects.extend(wrong);
     let mut user = filled.user(around);
@@ -213,6 +173,8 @@ struct Filled {
     origins: BTreeMap<String, Origin>,
     secret: Option<Sourced<Secret>>,
     defects: Vec<Defect>,
+    /// Keywords that the string gives without a value.
+    empty: Vec<String>,
     remarks: Vec<Fact>,
 }
 
@@ -239,6 +201,7 @@ impl Filled {
                 values.insert(keyword.to_owned(), told.clone());
             }
         }
+        let empty = choices::given_empty(&values);
         values.retain(|_, told| !told.value.is_empty());
         let mut filled = Filled {
             form: draft.form,
@@ -249,6 +212,7 @@ impl Filled {
             origins: BTreeMap::new(),
             secret: draft.secret,
             defects,
+            empty,
             remarks: Vec::new(),
         };
         filled.take_options();
@@ -297,49 +261,6 @@ impl Filled {
             place: None,
             mended: None,
         });
-    }
-
-    /// Values that are one of a few words; this client refuses any other.
-    fn check_choices(&mut self) {
-        for (key, choices) in CHOICES {
-            let Some(value) = self.options.get(*key).cloned() else {
-                continue;
-            };
-            let of_jdbc = self.client == ClientId::Pgjdbc && value == "prefer-primary";
-            if !choices.contains(&value.as_str()) && !of_jdbc {
-                let text = format!(
-                    "{key} {} is not known",
-                    shown::near(&value, choices.iter().copied())
-                );
-                self.unreadable(key, text, &choices.join(", "));
-            }
-        }
-    }
-
-    /// Values that are whole numbers. An empty variable counts for this client, and is
-    /// none.
-    fn check_numbers(&mut self, around: &ClientEnvironment) {
-        for key in NUMBERS {
-            let value = self.options.get(*key).cloned();
-            let wrong = value.filter(|v| v.trim().parse::<i32>().is_err());
-            if let Some(value) = wrong {
-                let text = format!("{key} {} is not a whole number", shown::number(&value));
-                self.unreadable(key, text, "a whole number, in seconds where it is a time");
-            }
-        }
-        let empty = around.variables.get("PGCONNECT_TIMEOUT");
-        let counts = listens(self.client, "PGCONNECT_TIMEOUT");
-        if empty.is_some_and(String::is_empty)
-            && counts
-            && !self.options.contains_key("connect_timeout")
-        {
-            let text = "the variable PGCONNECT_TIMEOUT is set but empty".to_owned();
-            self.unreadable(
-                "connect_timeout",
-                text,
-                "a whole number, or unset the variable",
-            );
-        }
     }
 
     fn user(&mut self, around: &ClientEnvironment) -> Option<String> {

@@ -9,6 +9,7 @@ mod instance;
 mod login;
 mod look_up;
 mod secure;
+mod start;
 
 pub(super) use instance::QUERY;
 
@@ -18,11 +19,12 @@ use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Awaited, Fact, HandshakeTrouble};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::permit::Permit;
+use chronaxis_model::target::ClientId;
 
 use super::codec::{self, Fields, Frame};
 use super::codes;
 use super::parameters::{Told, parameters};
-use super::sign_in::{RequiredMethods, binding};
+use super::sign_in::{RequiredMethods, binding, protocol_versions};
 use crate::encryption::line_ended;
 use crate::exchange::Exchange;
 use crate::idle::Idle;
@@ -79,6 +81,8 @@ pub(super) struct ClientHalf {
     proof_sent: bool,
     /// The line is encrypted from here on.
     secured: bool,
+    /// Whether the server asked for the client's certificate, and whether it was shown.
+    certificate: (bool, bool),
     settings: Settings,
 }
 
@@ -93,7 +97,11 @@ struct Settings {
     direct: bool,
     binding: Binding,
     demands_binding: bool,
-    required: RequiredMethods,
+    required: Option<RequiredMethods>,
+    /// The client goes on only if it was asked for its certificate, and showed one.
+    demands_certificate: bool,
+    /// The version of the protocol that the client asks for, and the oldest that it takes.
+    versions: (u32, u32),
     stopped_late: bool,
     allow_plaintext: bool,
     seeds: LineSeeds,
@@ -110,7 +118,7 @@ impl ClientHalf {
             LinePurpose::AskOffer | LinePurpose::Encrypted | LinePurpose::OldHello => true,
         };
         let over_network = matches!(plan.to, Endpoint::Tcp(_));
-        let direct = target.encryption.direct;
+        let direct = target.encryption.direct && plan.manner != LinePurpose::AskOffer;
         let ask = Ask {
             inside: direct.then_some("postgresql"),
             ..target.encryption.ask(plan.host)
@@ -121,6 +129,7 @@ impl ClientHalf {
             login_began: Micros(0),
             proof_sent: false,
             secured: false,
+            certificate: (false, false),
             settings: Settings {
                 parameters: parameters(&Told {
                     client: target.client,
@@ -138,7 +147,13 @@ impl ClientHalf {
                 binding: binding(target),
                 stopped_late: target.encryption.stopped_late,
                 demands_binding: target.option_or("channel_binding", "prefer") == "require",
-                required: RequiredMethods::read(target.option_or("require_auth", "")),
+                required: target
+                    .options
+                    .get("require_auth")
+                    .and_then(|told| RequiredMethods::read(told).ok()),
+                demands_certificate: target.client == ClientId::Libpq
+                    && target.option_or("sslcertmode", "") == "require",
+                versions: protocol_versions(target),
                 allow_plaintext: plan.allow_plaintext,
                 seeds: plan.seeds.clone(),
                 errand: plan.errand.clone(),
@@ -195,17 +210,6 @@ impl ClientHalf {
         } else {
             self.start_up(now);
         }
-    }
-
-    fn start_up(&mut self, now: Micros) {
-        let parameters = self
-            .settings
-            .parameters
-            .iter()
-            .map(|(key, value)| (*key, value.as_str()));
-        let bytes = codec::startup(parameters);
-        self.login_began = now;
-        self.send(now, bytes, State::Greeting);
     }
 
     /// Reads what came until more is needed.
@@ -313,7 +317,10 @@ impl ClientHalf {
 
     /// Takes in one message; none where it is not one that may come now.
     fn message(&mut self, now: Micros, kind: u8, body: &[u8]) -> Option<()> {
-        if matches!(kind, b'N' | b'S' | b'v' | b'A') {
+        if kind == b'v' {
+            return self.negotiated(now, body);
+        }
+        if matches!(kind, b'N' | b'S' | b'A') {
             return Some(());
         }
         if matches!(self.state, State::Greeting) && matches!(kind, b'R') {

@@ -72,9 +72,13 @@ pub(super) fn of(
     options: &BTreeMap<String, String>,
     around: &ClientEnvironment,
 ) -> (TlsPolicy, Vec<Defect>) {
-    let told = options
-        .get("sslmode")
-        .map_or(by_default(client), String::as_str);
+    let by_system = options.get("sslrootcert").is_some_and(|v| v == "system");
+    let told = options.get("sslmode").map(String::as_str);
+    let told = told.unwrap_or(match client {
+        // From version 16 on.
+        ClientId::Libpq if by_system => "verify-full",
+        client => by_default(client),
+    });
     let mut files = CertificateFiles::new(around);
     let ca = around.options.get("ca").map(|told| told.value.clone());
     let told_roots = ca.clone().or_else(|| options.get("sslrootcert").cloned());
@@ -92,7 +96,11 @@ pub(super) fn of(
         checked(client, told, told_roots, ca.is_some(), around, &mut files)
     };
     let encrypts = told != "disable";
-    let identity = encrypts
+    let shows = client != ClientId::Libpq
+        || options
+            .get("sslcertmode")
+            .is_none_or(|mode| mode != "disable");
+    let identity = (encrypts && shows)
         .then(|| own_identity(client, options, around, &mut files))
         .flatten();
     let mut mode = tls_mode(client, told);

@@ -29,7 +29,11 @@ pub(super) fn parameters(target: &Told<'_>) -> Vec<(&'static str, String)> {
                 "application_name",
                 told("application_name").or_else(|| told("fallback_application_name")),
             ),
-            ("client_encoding", told("client_encoding")),
+            (
+                "client_encoding",
+                // With this word it sends what its surroundings say.
+                told("client_encoding").filter(|v| v != "auto"),
+            ),
             ("datestyle", told("datestyle")),
             ("timezone", told("timezone")),
             ("geqo", told("geqo")),

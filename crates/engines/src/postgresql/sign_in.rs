@@ -1,8 +1,10 @@
 //! What PostgreSQL's clients add to the ways of signing in.
 
+use chronaxis_model::shown;
 use chronaxis_model::target::{ClientId, Target};
 use md5::{Digest, Md5};
 
+use super::codec::{VERSION, VERSION_3_2};
 use crate::scram::Binding;
 
 /// Whether this target's client binds its exchange to the channel.
@@ -14,33 +16,107 @@ pub(super) fn binding(target: &Target) -> Binding {
     }
 }
 
+/// The version of the protocol that a client asks for, and the oldest that it takes
+/// (PostgreSQL documentation, "Connection Parameters", `min_protocol_version`): only the C
+/// library of version 18 and later asks for another than 3.0.
+pub(super) fn protocol_versions(target: &Target) -> (u32, u32) {
+    let told = |key: &str| match target.options.get(key).map(String::as_str) {
+        Some("3.2" | "latest") => Some(VERSION_3_2),
+        Some(_) => Some(VERSION),
+        None => None,
+    };
+    if target.client != ClientId::Libpq {
+        return (VERSION, VERSION);
+    }
+    let least = told("min_protocol_version").unwrap_or(VERSION);
+    (
+        told("max_protocol_version").unwrap_or(least).max(least),
+        least,
+    )
+}
+
 /// The methods that a client takes from a server (PostgreSQL documentation, "Connection
 /// Parameters", `require_auth`).
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub(super) struct RequiredMethods {
     names: Vec<String>,
     /// Whether the names are those that it does not take.
     forbidden: bool,
 }
 
+/// The names that it knows; `none` stands for no exchange at all.
+const METHODS: &[&str] = &[
+    "password",
+    "md5",
+    "gss",
+    "sspi",
+    "scram-sha-256",
+    "oauth",
+    "none",
+];
+
+/// What is wrong with a list of methods.
+#[derive(Debug, PartialEq, Eq)]
+pub(super) enum WrongMethods {
+    /// A name that is none.
+    Unknown(String),
+    /// A name that is there twice.
+    Twice(String),
+    /// Some with `!` before them, some without.
+    Mixed,
+}
+
+impl WrongMethods {
+    /// In words, behind the name of the setting.
+    pub(super) fn words(&self) -> String {
+        match self {
+            WrongMethods::Unknown(name) => {
+                let near = shown::near(name, METHODS.iter().copied());
+                format!("names a method that is not known: {near}")
+            }
+            WrongMethods::Twice(name) => format!("names {name} twice"),
+            WrongMethods::Mixed => "names methods with and without ! before them".to_owned(),
+        }
+    }
+
+    /// What was expected.
+    pub(super) fn expected(&self) -> String {
+        let all = METHODS.join(", ");
+        match self {
+            WrongMethods::Unknown(_) => format!("of {all}, with commas and no spaces between"),
+            WrongMethods::Twice(_) => "each of them once".to_owned(),
+            WrongMethods::Mixed => "! before each of them, or before none".to_owned(),
+        }
+    }
+}
+
 impl RequiredMethods {
     /// Reads the names with commas between them; with `!` before each, all but these.
-    pub(super) fn read(text: &str) -> RequiredMethods {
-        let names = text
-            .split(',')
-            .map(str::trim)
-            .filter(|name| !name.is_empty());
-        RequiredMethods {
-            forbidden: text.trim_start().starts_with('!'),
-            names: names
-                .map(|name| name.trim_start_matches('!').to_owned())
-                .collect(),
+    ///
+    /// # Errors
+    /// Says what the library finds wrong with them.
+    pub(super) fn read(text: &str) -> Result<RequiredMethods, WrongMethods> {
+        let forbidden = text.starts_with('!');
+        let mut names: Vec<String> = Vec::new();
+        for part in text.split(',') {
+            let name = part.strip_prefix('!').unwrap_or(part);
+            if part.starts_with('!') != forbidden {
+                return Err(WrongMethods::Mixed);
+            }
+            if !METHODS.contains(&name) {
+                return Err(WrongMethods::Unknown(name.to_owned()));
+            }
+            if names.iter().any(|known| known == name) {
+                return Err(WrongMethods::Twice(name.to_owned()));
+            }
+            names.push(name.to_owned());
         }
+        Ok(RequiredMethods { names, forbidden })
     }
 
     /// Whether it takes a method of this name.
     pub(super) fn takes(&self, name: &str) -> bool {
-        self.names.is_empty() || self.names.iter().any(|one| one == name) != self.forbidden
+        self.names.iter().any(|one| one == name) != self.forbidden
     }
 }
 

@@ -457,7 +457,7 @@ fn the_codes_of_start_up_and_sign_in() {
             "0A000",
             "ProcessStartupPacket",
             Greeting,
-            Meaning::ProtocolRefused,
+            Meaning::VersionRefused,
         ),
         (
             "0A000",

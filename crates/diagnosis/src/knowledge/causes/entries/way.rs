@@ -244,6 +244,12 @@ causes! { WAY
     "The server answers on that other port.";
     ["Put the port on which it listens into the settings, or make it listen on this one."];
 
+    ProtocolVersionGap Listener DBA;
+    "The server does not have the version of the protocol that these settings demand.";
+    "The server names the versions that it has, or closes on a TLS handshake that was not announced.";
+    "Asked in the way of older versions, the same server answers.";
+    ["Remove the setting that demands the newer version, or update the server."];
+
     TunnelDown Listener PLATFORM may_pass;
     "The SSH tunnel is not running.";
     "Refused at once, on a port of this machine.";

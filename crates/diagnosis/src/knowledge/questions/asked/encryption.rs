@@ -346,6 +346,37 @@ pub(in crate::knowledge::questions) fn line_encryption(
     }
 }
 
+pub(in crate::knowledge::questions) fn ordinary_request(
+    view: &PathView<'_>,
+    symptom: Symptom,
+) -> Option<Answer> {
+    if symptom != Symptom::TlsClosed {
+        return None;
+    }
+    let asked_first = |fact: &Fact| matches!(fact, Fact::EncryptionAnswered { .. }).then_some(());
+    let beside = |fact: &Fact| match fact {
+        Fact::EncryptionOffer { offered } => Some(*offered),
+        _ => None,
+    };
+    match view
+        .find(beside)
+        .filter(|_| view.find(asked_first).is_none())
+    {
+        None => answer(
+            answers::OrdinaryRequest::Untold,
+            "the server was asked whether it encrypts, or did not answer that",
+        ),
+        Some(true) => answer(
+            answers::OrdinaryRequest::Offered,
+            "asked first whether it encrypts, the server offers encryption; a TLS handshake without asking it closes",
+        ),
+        Some(false) => answer(
+            answers::OrdinaryRequest::Refused,
+            "asked first whether it encrypts, the server says no",
+        ),
+    }
+}
+
 pub(in crate::knowledge::questions) fn encryption_offer(
     view: &PathView<'_>,
     _: Symptom,
