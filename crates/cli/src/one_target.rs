@@ -100,10 +100,8 @@ pub(crate) async fn walk(asked: Asked, delivery: &mut Delivery) -> Result<(), Fa
             progress.reached(Layer::Login);
             look_up(&run, second, &mut walk).await?;
         }
-        if judge(walk.evidence()).status.works() {
-            progress.reached(Layer::Login);
-            asked.lasting.go_on(&run, &mut walk).await?;
-        }
+        progress.reached(Layer::Login);
+        asked.lasting.go_on(&run, &mut walk).await?;
         if asked.lasting.changes_the_session() {
             progress.aside(|| delivery.settled(walk.evidence(), Layer::Session))?;
         }
@@ -238,9 +236,11 @@ fn at_its_place(walk: &Walk, at: Micros, fact: Fact) -> Option<Observation> {
     let place = |fits: fn(&Fact) -> bool| evidence.facts().find(|(_, known)| fits(known));
     let in_session = place(|known| matches!(known, Fact::Instance(_) | Fact::SessionReady));
     let connected = || place(|known| matches!(known, Fact::PortConnected { .. }));
+    let tried =
+        || place(|known| matches!(known, Fact::PortRefused { .. } | Fact::PortSilent { .. }));
     let about = Subject {
         attempt: None,
-        ..in_session.or_else(connected)?.0.about.clone()
+        ..in_session.or_else(connected).or_else(tried)?.0.about.clone()
     };
     Some(Observation::new(Layer::Session, at, about, fact))
 }

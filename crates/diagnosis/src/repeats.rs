@@ -16,8 +16,24 @@ const MOST_KINDS: usize = 64;
 /// Most sessions that are held open together.
 const MOST_TOGETHER: u32 = 10;
 
+/// So many tries of which none works are enough.
+const MOST_IN_VAIN: u32 = 10;
+
 /// Times are counted in classes, each a tenth longer than the one before.
 const CLASS: f64 = 1.1;
+
+/// Whether it may turn out otherwise when it is tried again at once: it works, or it failed in
+/// a place where another server may answer next time. A refused sign-in is not repeated.
+pub fn may_differ(evidence: Evidence<'_>) -> bool {
+    let status = judge(evidence).status;
+    match status.symptom {
+        None => status.works(),
+        Some(symptom) => matches!(
+            symptom.layer(),
+            Layer::Port | Layer::Listener | Layer::Session
+        ),
+    }
+}
 
 /// What came of the tries so far.
 #[derive(Debug, Default)]
@@ -37,15 +53,16 @@ impl Tally {
     /// Counts a try that took so long.
     pub fn count(&mut self, evidence: Evidence<'_>, took: Micros, occasion: &Occasion) {
         self.runs += 1;
+        // One that is not meant, or whose schema is missing, answered too.
+        if let Some((place, instance)) = met(evidence) {
+            self.meet(&place, instance);
+        }
         if judge(evidence).status.works() {
             self.working += 1;
             self.shortest = Some(self.shortest.map_or(took, |known| known.min(took)));
             self.longest = self.longest.max(took);
             let class = (took.0.max(1) as f64).log(CLASS) as u32;
             *self.classes.entry(class).or_default() += 1;
-            if let Some((place, instance)) = met(evidence) {
-                self.meet(&place, instance);
-            }
             return;
         }
         let verdict = assess(evidence, occasion).verdict;
@@ -88,6 +105,11 @@ impl Tally {
     /// Whether a sign-in was refused: then nothing is tried any more.
     pub fn is_refused(&self) -> bool {
         self.refused
+    }
+
+    /// Whether nothing worked so often that it hardly will.
+    pub fn is_hopeless(&self) -> bool {
+        self.working == 0 && self.runs >= MOST_IN_VAIN
     }
 
     /// What came of them, as a fact.

@@ -1,8 +1,8 @@
 //! What takes more than one look at a target: sessions again and again, and a long one.
 
-use chronaxis_diagnosis::judge::Scope;
+use chronaxis_diagnosis::judge::{Scope, judge};
 use chronaxis_diagnosis::meeting::Meeting;
-use chronaxis_diagnosis::repeats::{Tally, together};
+use chronaxis_diagnosis::repeats::{Tally, may_differ, together};
 use chronaxis_diagnosis::run_state::RunState;
 use chronaxis_diagnosis::walk::{Step, Touched, Walk};
 use chronaxis_engines::{Errand, time_for_idle};
@@ -93,12 +93,13 @@ impl Lasting {
 
     /// Does it, and adds to the walk what comes of it.
     pub(super) async fn go_on(&self, run: &Run, walk: &mut Walk) -> Result<(), Failure> {
-        if let Some(count) = self.repeat {
+        let works = judge(walk.evidence()).status.works();
+        if let Some(count) = self.repeat.filter(|_| may_differ(walk.evidence())) {
             let fact = repeated(run, walk, count).await?;
             let told = at_its_place(walk, run.clock.now(), fact);
             walk.learn(told.into_iter().collect(), &Touched::default());
         }
-        let session = run.scope.until >= Layer::Session;
+        let session = works && run.scope.until >= Layer::Session;
         if let Some(longest) = self.hold.filter(|_| session) {
             run.permits.change(RunState::later);
             let scope = Scope {
@@ -132,17 +133,19 @@ async fn repeated(run: &Run, walk: &mut Walk, count: u32) -> Result<Fact, Failur
     tally.count(first, took, &run.occasion);
     let many = together(first, count);
     let mut all = Touched::default();
-    while tally.runs() < count && !tally.is_refused() {
+    while tally.runs() < count && !tally.is_refused() && !tally.is_hopeless() {
         run.permits.change(RunState::later);
         let began = run.clock.now();
-        let mut other = run.begin(0, Errand::Nothing, &run.scope)?;
+        // What is asked beside would be tries of its own for a balancer.
+        let mut other = run.begin(0, Errand::Nothing, &run.scope)?.quietly();
         run.walk(&mut other).await;
         let took = run.clock.now().since(began);
         tally.count(other.evidence(), took, &run.occasion);
         let (_, _, log, touched) = other.into_log();
         all.count_run(&touched, &log);
     }
-    if many > 1 && !tally.is_refused() && run.scope.until >= Layer::Session {
+    if many > 1 && !tally.is_refused() && !tally.is_hopeless() && run.scope.until >= Layer::Session
+    {
         let numbers = 1..=many as usize;
         run.permits.change(|state| {
             state.later();
@@ -150,7 +153,7 @@ async fn repeated(run: &Run, walk: &mut Walk, count: u32) -> Result<Fact, Failur
         });
         let mut walks = Vec::new();
         for number in numbers {
-            walks.push(run.begin(number, Errand::Stay, &run.scope)?);
+            walks.push(run.begin(number, Errand::Stay, &run.scope)?.quietly());
         }
         let began = run.clock.now();
         all_at_once(run, &mut walks).await;

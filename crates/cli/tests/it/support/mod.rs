@@ -12,6 +12,7 @@
 )]
 
 pub mod filters;
+pub mod haproxy;
 pub mod mariadb;
 pub mod namespaces;
 pub mod papers;
