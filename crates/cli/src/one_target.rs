@@ -15,7 +15,7 @@ use chronaxis_diagnosis::verdict::{Occasion, assess};
 use chronaxis_diagnosis::waiting::{Next, Waiting};
 use chronaxis_diagnosis::walk::{Touched, Walk};
 use chronaxis_engines::Errand;
-use chronaxis_model::fact::{Fact, Observation, Subject};
+use chronaxis_model::fact::{Observation, Subject};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::redact::Redactor;
 use chronaxis_model::target::Target;
@@ -228,19 +228,4 @@ async fn look_up(run: &Run, second: Target, walk: &mut Walk) -> Result<(), Failu
         administrator::learnt(walk.evidence(), other.evidence(), touched, &run.occasion);
     walk.learn(vec![told], &touched);
     Ok(())
-}
-
-/// A fact about the place where the walk came in.
-fn at_its_place(walk: &Walk, at: Micros, fact: Fact) -> Option<Observation> {
-    let evidence = walk.evidence();
-    let place = |fits: fn(&Fact) -> bool| evidence.facts().find(|(_, known)| fits(known));
-    let in_session = place(|known| matches!(known, Fact::Instance(_) | Fact::SessionReady));
-    let connected = || place(|known| matches!(known, Fact::PortConnected { .. }));
-    let tried =
-        || place(|known| matches!(known, Fact::PortRefused { .. } | Fact::PortSilent { .. }));
-    let about = Subject {
-        attempt: None,
-        ..in_session.or_else(connected).or_else(tried)?.0.about.clone()
-    };
-    Some(Observation::new(Layer::Session, at, about, fact))
 }

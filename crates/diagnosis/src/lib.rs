@@ -17,6 +17,7 @@ pub mod case;
 pub mod inference;
 pub mod judge;
 pub mod knowledge;
+pub mod lasting;
 pub mod listed;
 pub mod meeting;
 pub mod near_names;

@@ -68,7 +68,10 @@ impl Tally {
         let verdict = assess(evidence, occasion).verdict;
         self.refused |= verdict.seen_at == Some(Layer::Login);
         let symptom = verdict.symptom.unwrap_or_else(|| "not tested".to_owned());
-        let cause = verdict.cause.map(|cause| format!(" ({cause})"));
+        // Before the sign-in a try without a look around knows less than the first one does.
+        let told = verdict.seen_at >= Some(Layer::Login);
+        let cause = verdict.cause.filter(|_| told);
+        let cause = cause.map(|cause| format!(" ({cause})"));
         let what = format!("{symptom}{}", cause.unwrap_or_default());
         if self.failures.len() < MOST_KINDS || self.failures.contains_key(&what) {
             *self.failures.entry(what).or_default() += 1;

@@ -1,5 +1,7 @@
 //! A scene: one situation at Osmary Ferries, and what must be concluded from it.
 
+mod second;
+
 use std::sync::Arc;
 
 use chronaxis_allowlist::chain::Lists;
@@ -38,6 +40,17 @@ pub enum Stage {
     Simulated,
 }
 
+/// A second look at a scene.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Second {
+    /// None.
+    Nothing,
+    /// An administrator by this name and password looks the account up on the same server.
+    Administrator(&'static str, &'static str),
+    /// One session is kept idle for up to so many seconds.
+    Idle(u64),
+}
+
 /// One situation.
 #[derive(Clone, Debug)]
 pub struct Scene {
@@ -61,6 +74,8 @@ pub struct Scene {
     pub lists: Vec<(&'static str, &'static str)>,
     /// The instance that is meant, where that is told.
     pub expect: Option<&'static str>,
+    /// What is looked at once the first look is over.
+    pub second: Second,
     /// What must be concluded.
     pub expected: Expected,
     /// What the world may see of the diagnosis, at most and at least.

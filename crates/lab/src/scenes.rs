@@ -13,6 +13,7 @@ mod mysql;
 mod name_to_port;
 mod names;
 mod pooler;
+mod second_look;
 mod services;
 mod session;
 mod settings;
@@ -24,7 +25,7 @@ use std::net::{IpAddr, Ipv4Addr};
 
 use chronaxis_diagnosis::verdict::State;
 
-use crate::scene::{Expected, PORT, Scene, Stage};
+use crate::scene::{Expected, PORT, Scene, Second, Stage};
 use crate::stand_in::{Counts, Service};
 use crate::world::World;
 
@@ -59,6 +60,7 @@ pub fn all() -> Vec<Scene> {
         pooler::scenes(),
         login::scenes(),
         session::scenes(),
+        second_look::scenes(),
         further::scenes(),
         encryption::scenes(),
         mysql::scenes(),
@@ -136,6 +138,7 @@ fn far(
         files: Vec::new(),
         lists: Vec::new(),
         expect: None,
+        second: Second::Nothing,
         expected,
         counts,
     }
@@ -175,6 +178,7 @@ fn here(
         files: Vec::new(),
         lists: Vec::new(),
         expect: None,
+        second: Second::Nothing,
         expected,
         counts,
     }

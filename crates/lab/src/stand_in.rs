@@ -73,6 +73,11 @@ pub trait Server: Send {
 
     /// These bytes came.
     fn received(&mut self, bytes: &[u8]) -> Vec<Reaction>;
+
+    /// After how many idle milliseconds it ends the line as it is now, and with which words.
+    fn ends_idle(&mut self) -> Option<(u64, Vec<Reaction>)> {
+        None
+    }
 }
 
 struct Mute;

@@ -115,6 +115,9 @@ pub struct World {
     pub routers: Vec<Router>,
     /// The hosts that are up; any other address is absent.
     pub hosts: Vec<Host>,
+    /// After how many idle milliseconds the way forgets a connection: what is sent on it from
+    /// then on is thrown away.
+    pub forgets_after_ms: Option<u64>,
     /// The error by which the client's routes lead to nothing but itself, if they do.
     pub cut_off: Option<&'static str>,
     /// How packets leave the client.
@@ -173,6 +176,7 @@ impl World {
             names: BTreeMap::new(),
             routers: Vec::new(),
             hosts: Vec::new(),
+            forgets_after_ms: None,
             cut_off: None,
             first_stretch: FirstStretch::Sound,
             wall: WALL,

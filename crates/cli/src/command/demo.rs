@@ -13,6 +13,7 @@ use chronaxis_diagnosis::run_state::RunState;
 use chronaxis_diagnosis::walk::Walk;
 use chronaxis_lab::examples;
 use chronaxis_lab::loopback::LoopbackServers;
+use chronaxis_lab::rehearsal;
 use chronaxis_lab::scene::{Scene, Stage};
 use chronaxis_lab::stand_in::Counts;
 use chronaxis_model::found::Warning;
@@ -283,11 +284,22 @@ fn on_loopback(
     servers: &LoopbackServers,
     runtime: &Runtime,
 ) -> Result<Played, Failure> {
-    let mut walk = walk(scene, servers.port(scene.port()))?;
+    let port = servers.port(scene.port());
+    let mut walk = walk(scene, port)?;
     let mut vantage = client_environment::vantage();
     let clock = Clock::start();
     let permits = Together::<RunState>::default();
     runtime.block_on(chronaxis_probe::run(&mut walk, &permits, clock, |_, _| {}));
+    if let Some(mut second) = scene.follow(&walk, port, client_environment::seed()?) {
+        let clock = Clock::start();
+        runtime.block_on(chronaxis_probe::run(
+            &mut second,
+            &permits,
+            clock,
+            |_, _| {},
+        ));
+        scene.take_in(&mut walk, second);
+    }
     vantage.elapsed_us = clock.now();
     let case = case_of(walk, vantage);
     let lines = told(&case).lines;
@@ -300,7 +312,7 @@ fn on_loopback(
 fn simulated(scene: &Scene) -> Result<Played, Failure> {
     let world = scene.world.fresh();
     let mut walk = walk(scene, scene.port())?;
-    let elapsed_us = world.play(&mut walk, &mut RunState::default(), |_, _| {});
+    let elapsed_us = rehearsal::play(scene, &world, &mut walk);
     let vantage = Vantage {
         host: "deck-4".to_owned(),
         user: "deckhand".to_owned(),

@@ -43,7 +43,9 @@ fn start(ids: &[String]) -> Result<u8, Failure> {
             let path = Path::new(place).join(scene.id).join(name);
             write_private(&path, &scene.file(content, port))?;
         }
-        writeln!(out, "{:<22} {text}", scene.id)?;
+        let options = scene.second_as_options(port).join(" ");
+        let line = format!("{:<22} {text} {options}", scene.id);
+        writeln!(out, "{}", line.trim_end())?;
         all.push(servers);
     }
     writeln!(

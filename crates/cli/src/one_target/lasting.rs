@@ -1,6 +1,7 @@
 //! What takes more than one look at a target: sessions again and again, and a long one.
 
 use chronaxis_diagnosis::judge::{Scope, judge};
+use chronaxis_diagnosis::lasting::{at_its_place, take_in_idle};
 use chronaxis_diagnosis::meeting::Meeting;
 use chronaxis_diagnosis::repeats::{Tally, may_differ, together};
 use chronaxis_diagnosis::run_state::RunState;
@@ -9,7 +10,7 @@ use chronaxis_engines::{Errand, time_for_idle};
 use chronaxis_model::fact::Fact;
 use chronaxis_model::layer::{Layer, Micros};
 
-use super::{Run, at_its_place};
+use super::Run;
 use crate::args::Diagnose;
 use crate::error::Failure;
 
@@ -96,7 +97,7 @@ impl Lasting {
         let works = judge(walk.evidence()).status.works();
         if let Some(count) = self.repeat.filter(|_| may_differ(walk.evidence())) {
             let fact = repeated(run, walk, count).await?;
-            let told = at_its_place(walk, run.clock.now(), fact);
+            let told = at_its_place(walk.evidence(), run.clock.now(), fact);
             walk.learn(told.into_iter().collect(), &Touched::default());
         }
         let session = works && run.scope.until >= Layer::Session;
@@ -111,15 +112,7 @@ impl Lasting {
             };
             let mut other = run.begin(0, Errand::Idle(longest), &scope)?;
             run.walk(&mut other).await;
-            let fact = other.evidence().facts().find_map(|(_, fact)| match fact {
-                Fact::KeptIdle(_) => Some(fact.clone()),
-                _ => None,
-            });
-            let told = fact.and_then(|fact| at_its_place(walk, run.clock.now(), fact));
-            let (_, _, log, touched) = other.into_log();
-            let mut all = Touched::default();
-            all.add_run(&touched, &log);
-            walk.learn(told.into_iter().collect(), &all);
+            take_in_idle(walk, other, run.clock.now());
         }
         Ok(())
     }

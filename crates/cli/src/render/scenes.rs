@@ -46,6 +46,10 @@ pub(crate) fn list(out: &mut impl Write, scenes: &[Scene]) -> io::Result<()> {
                 writeln!(out, "{:25}{DIM}{line}{DIM:#}", "")?;
             }
         }
+        let options = scene.second_as_options(scene.port());
+        if let Some((option, _)) = options.split_first() {
+            writeln!(out, "{:25}{DIM}with {option}{DIM:#}", "")?;
+        }
         let unusual = !scene.target.contains("127.0.0.1:{port}/sailings");
         if scene.stage == Stage::Loopback && unusual {
             writeln!(

@@ -52,10 +52,10 @@ fn repeated(out: &mut Entries, all: &Repeats) {
         );
         out.text("times", text);
     }
-    let failed = all
-        .failures
-        .iter()
-        .map(|one| format!("{} times {}", one.times, one.what));
+    let failed = all.failures.iter().map(|one| match one.times {
+        1 => format!("once {}", one.what),
+        many => format!("{many} times {}", one.what),
+    });
     out.list("failed", failed);
 }
 

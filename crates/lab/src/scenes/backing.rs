@@ -280,6 +280,14 @@ const BACKING: &[(&str, &[&str])] = &[
         "namespaces_crossings::filters_at_either_end",
         &["host-says-prohibited", "own-filter-drops-all"],
     ),
+    (
+        "namespaces_idle::a_filter_on_the_way_forgets_a_session_that_is_idle",
+        &["idle-forgotten"],
+    ),
+    (
+        "real_sessions::idle_sessions_that_the_server_ends",
+        &["idle-ended", "idle-and-well"],
+    ),
 ];
 
 /// The test that backs a scene.

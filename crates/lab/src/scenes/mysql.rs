@@ -2,7 +2,7 @@
 
 use super::{HERE, PASSWORD, WORKING, broken, counts, undecided};
 use crate::certificates::CertificateKind;
-use crate::scene::{Expected, Scene, Stage};
+use crate::scene::{Expected, Scene, Second, Stage};
 use crate::stand_in::encrypted::Side;
 use crate::stand_in::mysql::{Config, Mood, Wants};
 use crate::stand_in::{Counts, Service};
@@ -39,6 +39,7 @@ fn here(
         files: Vec::new(),
         lists: Vec::new(),
         expect: None,
+        second: Second::Nothing,
         expected,
         counts,
     }

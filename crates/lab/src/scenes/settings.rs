@@ -1,7 +1,7 @@
 //! Scenes in which the text itself is wrong: nothing is sent.
 
 use super::{HERE, broken, counts};
-use crate::scene::{Scene, Stage};
+use crate::scene::{Scene, Second, Stage};
 use crate::world::World;
 
 fn text(
@@ -21,6 +21,7 @@ fn text(
         files: Vec::new(),
         lists: Vec::new(),
         expect: None,
+        second: Second::Nothing,
         expected,
         counts: counts(0, 0, 0, 0),
     }

@@ -3,6 +3,7 @@
 
 mod answers;
 mod config;
+mod looked_up;
 
 pub use config::{Config, Database, Method, Mood, Pooler, Role};
 
@@ -47,6 +48,9 @@ pub struct Session {
     user: String,
     database: String,
     options: Option<String>,
+    /// The statement with values that is being asked.
+    statement: String,
+    values: Vec<String>,
     unknown_parameter: Option<String>,
     half: Option<Half>,
     /// What is known of the encrypted line, once there is one.
@@ -82,6 +86,8 @@ impl Session {
             database: String::new(),
             options: None,
             unknown_parameter: None,
+            statement: String::new(),
+            values: Vec::new(),
         }
     }
 
@@ -231,7 +237,11 @@ impl Session {
             body.extend_from_slice(more);
             vec![Reaction::Send(message(b'R', &body))]
         };
-        match self.config.method.clone() {
+        let method = match self.in_directory() {
+            true => Method::Cleartext,
+            false => self.config.method.clone(),
+        };
+        match method {
             Method::Trust => self.admitted(),
             Method::Md5 => {
                 self.state = State::Password;
@@ -276,7 +286,7 @@ impl Session {
             };
             expected.as_bytes() == given
         });
-        if right {
+        if right && !self.in_directory() {
             self.proved()
         } else {
             self.wrong_password()
@@ -287,8 +297,19 @@ impl Session {
         if self.config.pooler.is_some() {
             return self.refuse("08P01", "", "SASL authentication failed");
         }
-        let text = format!("password authentication failed for user \"{}\"", self.user);
+        let user = &self.user;
+        if self.in_directory() {
+            let text = format!("LDAP authentication failed for user \"{user}\"");
+            return self.refuse("28000", "auth_failed", &text);
+        }
+        let text = format!("password authentication failed for user \"{user}\"");
         self.refuse("28P01", "auth_failed", &text)
+    }
+
+    /// Whether a directory decides on the password: it takes none here.
+    fn in_directory(&self) -> bool {
+        let role = self.config.roles.get(&self.user);
+        role.is_some_and(|role| role.in_directory)
     }
 
     fn sasl_first(&mut self, body: &[u8], iterations: u32) -> Vec<Reaction> {
@@ -326,11 +347,9 @@ impl Session {
     ) -> Vec<Reaction> {
         self.counted.sign_in();
         // An unknown role goes through the same motions, as on the real server.
-        let password = self
-            .config
-            .roles
-            .get(&self.user)
-            .and_then(|r| r.password.clone());
+        let role = self.config.roles.get(&self.user);
+        let role = role.filter(|role| role.kept_by.is_none());
+        let password = role.and_then(|role| role.password.clone());
         let known = password.is_some();
         let password = password.unwrap_or_else(|| "\u{1}none".to_owned());
         let keys = keys_of(password, iterations.min(4096));
@@ -427,6 +446,25 @@ impl Session {
         out
     }
 
+    /// A statement with values, message by message: Parse, Bind, Execute, Sync.
+    fn extended(&mut self, kind: u8, body: &[u8]) -> Vec<Reaction> {
+        let bytes = match kind {
+            b'P' => {
+                let (_, rest) = zero_ended(body).unwrap_or_default();
+                let (sql, _) = zero_ended(rest).unwrap_or_default();
+                self.statement = String::from_utf8_lossy(sql).into_owned();
+                message(b'1', &[])
+            }
+            b'B' => {
+                self.values = bound(body).unwrap_or_default();
+                message(b'2', &[])
+            }
+            b'E' => looked_up::answer(&self.statement, &self.values, &self.user, &self.config),
+            _ => ready(),
+        };
+        vec![Reaction::Send(bytes)]
+    }
+
     fn query(&self, body: &[u8]) -> Vec<Reaction> {
         let text = zero_ended(body).map_or(body, |(text, _)| text);
         let text = String::from_utf8_lossy(text);
@@ -444,7 +482,31 @@ impl Session {
     }
 }
 
+/// The values of a Bind message, all of them texts.
+fn bound(body: &[u8]) -> Option<Vec<String>> {
+    let (_, rest) = zero_ended(body)?;
+    let (_, rest) = zero_ended(rest)?;
+    let (formats, rest) = rest.split_first_chunk::<2>()?;
+    let rest = rest.get(usize::from(u16::from_be_bytes(*formats)) * 2..)?;
+    let (count, mut rest) = rest.split_first_chunk::<2>()?;
+    let mut out = Vec::new();
+    for _ in 0..u16::from_be_bytes(*count) {
+        let (length, behind) = rest.split_first_chunk::<4>()?;
+        let (value, behind) = behind.split_at_checked(u32::from_be_bytes(*length) as usize)?;
+        out.push(String::from_utf8_lossy(value).into_owned());
+        rest = behind;
+    }
+    Some(out)
+}
+
 impl Server for Session {
+    fn ends_idle(&mut self) -> Option<(u64, Vec<Reaction>)> {
+        let after = self.config.idle_limit_ms?;
+        let text = "terminating connection due to idle-session timeout";
+        let in_session = matches!(self.state, State::Session);
+        in_session.then(|| (after, self.refuse("57P05", "ProcessInterrupts", text)))
+    }
+
     fn received(&mut self, bytes: &[u8]) -> Vec<Reaction> {
         let Some(mut half) = self.half.take() else {
             return self.said(bytes);
@@ -497,6 +559,10 @@ impl Session {
                     if self.config.mood != Mood::SilentInSession {
                         out.extend(self.query(&body));
                     }
+                }
+                (State::Session, b'P' | b'B' | b'E' | b'S') => {
+                    self.state = State::Session;
+                    out.extend(self.extended(kind, &body));
                 }
                 (State::Silent, _) => {}
                 (_, _) => out.push(Reaction::Close),

@@ -38,11 +38,33 @@ struct Line {
     largest: Option<usize>,
     /// Packets of this side that vanished.
     unconfirmed: u32,
+    /// When something last went over it.
+    used: Micros,
+    /// The way does not know it any more.
+    forgotten: bool,
 }
 
 impl Line {
     fn vanishes(&self, bytes: &[u8]) -> bool {
-        self.largest.is_some_and(|largest| bytes.len() > largest)
+        self.forgotten || self.largest.is_some_and(|largest| bytes.len() > largest)
+    }
+
+    /// Something goes over it now, by a way that forgets after so long.
+    fn use_now(&mut self, now: Micros, forgets: Option<u64>) {
+        let idle = now.since(self.used);
+        self.forgotten |= forgets.is_some_and(|ms| idle > Micros::from_millis(ms));
+        self.used = now;
+    }
+
+    /// What the server does on its own, if it does so before this time.
+    fn end_idle(&mut self, until: Micros) -> Option<Micros> {
+        let (after, reactions) = self.server.ends_idle().filter(|_| !self.forgotten)?;
+        let at = self.used.after(Micros::from_millis(after));
+        (at < until).then(|| {
+            self.under_way = reactions;
+            self.used = at;
+            at
+        })
     }
 }
 
@@ -331,6 +353,8 @@ impl Stage<'_> {
                     lost: Some(lost),
                     largest: world.largest_packet(to).filter(|_| segment.is_none()),
                     unconfirmed: 0,
+                    used: at,
+                    forgotten: false,
                 };
                 return self.converse(probe, id, line, Input::Opened, at, until);
             }
@@ -391,6 +415,8 @@ impl Stage<'_> {
             lost: None,
             largest: None,
             unconfirmed: 0,
+            used: self.now,
+            forgotten: false,
         };
         self.converse(probe, id, line, Input::Opened, self.now, until);
     }
@@ -405,6 +431,7 @@ impl Stage<'_> {
         from: Micros,
         until: Micros,
     ) {
+        let world = self.world;
         let mut at = from;
         let mut give_up = until;
         if matches!(first, Input::Opened) {
@@ -415,10 +442,14 @@ impl Stage<'_> {
             let mut end = None;
             while let Some(step) = line.conversation.poll() {
                 match step {
-                    Step::Send(bytes) if line.vanishes(&bytes) => line.unconfirmed += 1,
                     Step::Send(bytes) => {
-                        let reactions = line.server.received(&bytes);
-                        line.under_way.extend(reactions);
+                        line.use_now(at, world.forgets_after_ms);
+                        if line.vanishes(&bytes) {
+                            line.unconfirmed += 1;
+                        } else {
+                            let reactions = line.server.received(&bytes);
+                            line.under_way.extend(reactions);
+                        }
                     }
                     Step::Observe(layer, fact) => self.agenda.observed(at, probe, layer, fact),
                     Step::Await(span) => give_up = at.after(span).min(until),
@@ -446,6 +477,12 @@ impl Stage<'_> {
                 }
                 _ => arrives,
             };
+            if line.under_way.is_empty()
+                && let Some(ended) = line.end_idle(give_up)
+            {
+                at = ended.max(at);
+                continue;
+            }
             if line.under_way.is_empty() || arrives > give_up {
                 at = give_up;
                 line.conversation.handle(at, Input::TimedOut);

@@ -2,7 +2,6 @@
 //! of the diagnosis.
 
 use chronaxis_diagnosis::case::{Case, Vantage};
-use chronaxis_diagnosis::run_state::RunState;
 use chronaxis_diagnosis::walk::Walk;
 use chronaxis_lab::scene::Scene;
 use chronaxis_model::layer::Micros;
@@ -22,7 +21,7 @@ fn play(scene: &Scene) -> (Case, chronaxis_lab::stand_in::Counts) {
         Micros(0),
     )
     .behind(scene.lists());
-    world.play(&mut walk, &mut RunState::default(), |_, _| {});
+    chronaxis_lab::rehearsal::play(scene, &world, &mut walk);
     let (target, scope, log, touched) = walk.into_log();
     let case = Case::new(target, scope, &log, &touched, Vantage::default(), "test");
     (case, world.counted.now())

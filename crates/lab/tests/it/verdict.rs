@@ -4,7 +4,6 @@
 use std::net::IpAddr;
 
 use chronaxis_diagnosis::case::{Case, Vantage};
-use chronaxis_diagnosis::run_state::RunState;
 use chronaxis_diagnosis::verdict::State;
 use chronaxis_diagnosis::walk::Walk;
 use chronaxis_engines::recognise;
@@ -29,7 +28,7 @@ fn case_of(world: &World, scene: &Scene, until: Layer) -> Case {
         Micros(0),
     )
     .behind(scene.lists());
-    world.play(&mut walk, &mut RunState::default(), |_, _| {});
+    chronaxis_lab::rehearsal::play(scene, world, &mut walk);
     let (target, scope, log, touched) = walk.into_log();
     let vantage = Vantage {
         host: "deck-4".to_owned(),

@@ -73,7 +73,7 @@ fn columns(names: &[&str]) -> Vec<u8> {
     message(b'T', &body)
 }
 
-fn row(values: &[Option<&str>]) -> Vec<u8> {
+pub(super) fn row(values: &[Option<&str>]) -> Vec<u8> {
     let mut body = (values.len() as u16).to_be_bytes().to_vec();
     for value in values {
         match value {
@@ -97,6 +97,7 @@ pub(super) fn instance(
     let rights = |(name, rights): &(&str, &str)| format!("{name}\u{1e}{rights}");
     let schemas: Vec<String> = config.schemas.iter().map(rights).collect();
     let (schemas, used) = (schemas.join("\u{1f}"), config.connections.to_string());
+    let idle = (config.idle_limit_ms.unwrap_or_default() / 1000).to_string();
     let told = options.and_then(|options| options.split_once("search_path=")?.1.split(' ').next());
     let path = told.unwrap_or("\"$user\", public");
     let may_use = |(name, rights): &&(&str, &str)| rights.starts_with('1') && path.contains(name);
@@ -127,15 +128,33 @@ pub(super) fn instance(
             Some(&used),
             Some("100"),
             Some("3"),
-            Some("0"),
+            Some(&idle),
             Some("quay"),
         ]),
         message(b'C', b"SELECT 1\0"),
         columns(&["system_identifier"]),
-        row(&[Some("7300000000000000015")]),
+        row(&[Some(config.identifier)]),
         message(b'C', b"SELECT 1\0"),
     ]
     .concat()
+}
+
+/// An ErrorResponse that does not end the session.
+pub(super) fn not_permitted(what: &str) -> Vec<u8> {
+    let text = format!("permission denied for {what}");
+    let mut body = Vec::new();
+    for (kind, value) in [
+        (b'S', "ERROR"),
+        (b'V', "ERROR"),
+        (b'C', "42501"),
+        (b'M', text.as_str()),
+    ] {
+        body.push(kind);
+        body.extend_from_slice(value.as_bytes());
+        body.push(0);
+    }
+    body.push(0);
+    message(b'E', &body)
 }
 
 /// The answer to any other query: one row, `1`.

@@ -64,6 +64,12 @@ pub struct Role {
     pub no_login: bool,
     /// Its own limit is reached.
     pub at_limit: bool,
+    /// It sees everything.
+    pub superuser: bool,
+    /// A directory decides on its password.
+    pub in_directory: bool,
+    /// Its password is kept by another method than the one that is asked for.
+    pub kept_by: Option<&'static str>,
 }
 
 /// A database.
@@ -94,10 +100,16 @@ pub struct Config {
     pub databases: BTreeMap<String, Database>,
     /// Its schemas, each with whether they may be used and added to (`11`).
     pub schemas: Vec<(&'static str, &'static str)>,
+    /// What tells it from other instances.
+    pub identifier: &'static str,
     /// How many of its hundred connections are in use.
     pub connections: u32,
     /// Whether it is a replica.
     pub in_recovery: bool,
+    /// After how many milliseconds it ends an idle session, if it does.
+    pub idle_limit_ms: Option<u64>,
+    /// Its host rules, as an administrator sees them: line, users, method.
+    pub rules: Vec<(&'static str, &'static str, &'static str)>,
     /// How long it takes before its first answer.
     pub greets_after_ms: u64,
     /// The pooler before it, if there is one: it refuses in words of its own, with one
@@ -123,12 +135,28 @@ impl Config {
             roles: BTreeMap::from([("purser".to_owned(), purser)]),
             databases: BTreeMap::from([("sailings".to_owned(), Database::default())]),
             schemas: vec![("public", "11")],
+            identifier: "7300000000000000015",
             connections: 12,
             in_recovery: false,
+            idle_limit_ms: None,
+            rules: vec![("94", "all", "scram-sha-256")],
             greets_after_ms: 0,
             pooler: None,
             echo: None,
         }
+    }
+
+    /// The same with an administrator, who has this password.
+    pub fn with_harbourmaster(mut self, password: &str) -> Config {
+        let harbourmaster = Role {
+            password: Some(password.to_owned()),
+            superuser: true,
+            ..Role::default()
+        };
+        self.roles.insert("harbourmaster".to_owned(), harbourmaster);
+        let own = ("postgres".to_owned(), Database::default());
+        self.databases.extend([own]);
+        self
     }
 
     /// The same in another mood.

@@ -50,6 +50,8 @@ impl Stage<'_> {
             lost: None,
             largest: None,
             unconfirmed: 0,
+            used: self.now,
+            forgotten: false,
         };
         self.converse(probe, id, line, Input::Opened, at, until);
     }
