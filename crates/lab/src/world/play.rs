@@ -2,6 +2,7 @@
 
 mod asked;
 mod carried;
+mod line;
 mod looked;
 
 use std::collections::BTreeMap;
@@ -15,8 +16,9 @@ use chronaxis_model::order::{Decider, Ended, Event, LineId, Order, Over, Probe, 
 use chronaxis_model::permit::Permit;
 use chronaxis_tls::{EncryptedConversation, Step};
 
+use self::line::Line;
 use super::{Attempt, ROUND_TRIP, Speech, World};
-use crate::stand_in::{Reaction, Server};
+use crate::stand_in::Reaction;
 
 /// Where this side's ports begin.
 const FIRST_PORT: u16 = 49_152;
@@ -25,47 +27,6 @@ const FIRST_PORT: u16 = 49_152;
 /// after twice as long each time (RFC 6298, section 5.5).
 fn sent_again(lost: u32) -> Micros {
     Micros((0..lost).map(|n| 1_000_000 << n.min(6)).sum())
-}
-
-struct Line {
-    conversation: EncryptedConversation,
-    server: Box<dyn Server>,
-    /// What the server has sent and the client not yet read.
-    under_way: Vec<Reaction>,
-    /// Packets that were lost and sent again; none for a socket file.
-    lost: Option<u32>,
-    /// Packets of more bytes vanish on the way.
-    largest: Option<usize>,
-    /// Packets of this side that vanished.
-    unconfirmed: u32,
-    /// When something last went over it.
-    used: Micros,
-    /// The way does not know it any more.
-    forgotten: bool,
-}
-
-impl Line {
-    fn vanishes(&self, bytes: &[u8]) -> bool {
-        self.forgotten || self.largest.is_some_and(|largest| bytes.len() > largest)
-    }
-
-    /// Something goes over it now, by a way that forgets after so long.
-    fn use_now(&mut self, now: Micros, forgets: Option<u64>) {
-        let idle = now.since(self.used);
-        self.forgotten |= forgets.is_some_and(|ms| idle > Micros::from_millis(ms));
-        self.used = now;
-    }
-
-    /// What the server does on its own, if it does so before this time.
-    fn end_idle(&mut self, until: Micros) -> Option<Micros> {
-        let (after, reactions) = self.server.ends_idle().filter(|_| !self.forgotten)?;
-        let at = self.used.after(Micros::from_millis(after));
-        (at < until).then(|| {
-            self.under_way = reactions;
-            self.used = at;
-            at
-        })
-    }
 }
 
 /// What is to happen, in the order of its time.

@@ -1,16 +1,56 @@
 //! What the stand-in tells an administrator of an account: the catalogues and views that are
 //! asked (PostgreSQL documentation, "System Catalogs", "System Views").
 
-use chronaxis_engines::postgresql::codec::message;
+use chronaxis_engines::postgresql::codec::{message, zero_ended};
 
-use super::answers::{not_permitted, row};
+use super::Session;
+use super::answers::{not_permitted, ready, row};
 use super::config::{Config, Method};
+use crate::stand_in::Reaction;
 
 /// Between the parts of a list.
 const BETWEEN: char = '\u{1f}';
 
+impl Session {
+    /// A statement with values, message by message: Parse, Bind, Execute, Sync.
+    pub(super) fn extended(&mut self, kind: u8, body: &[u8]) -> Vec<Reaction> {
+        let bytes = match kind {
+            b'P' => {
+                let (_, rest) = zero_ended(body).unwrap_or_default();
+                let (sql, _) = zero_ended(rest).unwrap_or_default();
+                self.statement = String::from_utf8_lossy(sql).into_owned();
+                message(b'1', &[])
+            }
+            b'B' => {
+                self.values = bound(body).unwrap_or_default();
+                message(b'2', &[])
+            }
+            b'E' => answer(&self.statement, &self.values, &self.user, &self.config),
+            _ => ready(),
+        };
+        vec![Reaction::Send(bytes)]
+    }
+}
+
+/// The values of a Bind message, all of them texts.
+fn bound(body: &[u8]) -> Option<Vec<String>> {
+    let (_, rest) = zero_ended(body)?;
+    let (_, rest) = zero_ended(rest)?;
+    let (formats, rest) = rest.split_first_chunk::<2>()?;
+    let rest = rest.get(usize::from(u16::from_be_bytes(*formats)) * 2..)?;
+    let (count, mut rest) = rest.split_first_chunk::<2>()?;
+    let mut out = Vec::new();
+    for _ in 0..u16::from_be_bytes(*count) {
+        let (length, behind) = rest.split_first_chunk::<4>()?;
+        let (value, behind) = behind.split_at_checked(u32::from_be_bytes(*length) as usize)?;
+        out.push(String::from_utf8_lossy(value).into_owned());
+        rest = behind;
+    }
+    Some(out)
+}
+
 /// The rows of a statement with these values, as this user sees them, and what ends them.
-pub(super) fn answer(sql: &str, values: &[String], user: &str, config: &Config) -> Vec<u8> {
+fn answer(sql: &str, values: &[String], user: &str, config: &Config) -> Vec<u8> {
     let sees_all = config.roles.get(user).is_some_and(|role| role.superuser);
     let reads = |what: &str| sql.contains(what);
     if (reads("pg_authid") || reads("pg_hba_file_rules")) && !sees_all {
