@@ -301,6 +301,8 @@ pub struct Summary {
     pub counts: String,
     /// The groups, the worst first, and of these the largest.
     pub groups: Vec<TargetGroup>,
+    /// Which targets lead to the same instance, in sentences.
+    pub shared: Vec<String>,
 }
 
 /// Targets that failed alike.

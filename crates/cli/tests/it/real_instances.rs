@@ -79,6 +79,27 @@ fn two_instances_behind_a_balancer() {
         .collect();
     names.sort_unstable();
     assert_eq!(names, ["north-quay", "south-quay"], "{case}");
+    // Two places that lead to one instance are said; two databases at one place are no news.
+    let to_north = at(north.port());
+    let other_database = to_north.replace("/sailings", "/postgres");
+    let ran = crate::support::run(
+        home.path(),
+        &[
+            "diagnose",
+            &at(always.port()),
+            &to_north,
+            &other_database,
+            &at(south.port()),
+        ],
+    );
+    let said = ran.stdout.split_whitespace().collect::<Vec<_>>().join(" ");
+    assert_eq!(
+        said.matches("lead to the same instance").count(),
+        1,
+        "{said}"
+    );
+    let ran = crate::support::run(home.path(), &["diagnose", &to_north, &other_database]);
+    assert!(!ran.stdout.contains("same instance"), "{}", ran.stdout);
     // The server's own address is not the balancer's: an administrator's view of one of them is
     // believed only by its identifier.
     let straight = format!(

@@ -372,7 +372,7 @@ table! {
         HostWords { NoRule Always, Certificate Rare }
         LineEncryption { Encrypted Never, Clear Always, LetsPass Often }
         EncryptionOffer { Offered Always, Refused Rare }
-        AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Rare, NeedsEncryption Always, NeedsCertificate Rare, InOrder Rare, Exists Rare };
+        AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Rare, NeedsEncryption Always, NeedsCertificate Often, InOrder Rare, Exists Rare };
     CertificateExpired: shows [TlsCertificate Often]
         CertificateDefect { Expired Always, NotYetValid Never, OtherName Never, SelfSigned Never, IssuerUnknown Never, IssuerMissing Never, SignatureWrong Never, NoAuthority Never, WrongPurpose Never, UnknownExtension Never, TooWeak Never, Unreadable Never }
         DateSpread { One Mostly, All Sometimes };

@@ -1,7 +1,9 @@
 //! Several targets: a line each, and what they have in common.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
+use chronaxis_model::endpoint::Endpoint;
+use chronaxis_model::fact::Fact;
 use chronaxis_model::found::CauseId;
 use chronaxis_model::layer::Micros;
 use chronaxis_model::redact::visible;
@@ -15,6 +17,9 @@ use crate::verdict::{self, State, is_plausible};
 /// Most targets that a group names.
 const MOST_NAMED: usize = 4;
 
+/// Most instances that are told apart.
+const MOST_INSTANCES: usize = 1000;
+
 /// What targets have in common: how it stands, the cause, and where it was met; where no
 /// cause stands out, where it was met, and the candidates.
 type Common = (u8, String, String);
@@ -24,6 +29,23 @@ type Common = (u8, String, String);
 pub struct Grouped {
     count: usize,
     groups: BTreeMap<Common, Vec<String>>,
+    instances: BTreeMap<Met, Led>,
+}
+
+/// An instance that answered: what tells it from every other one, how it is called, and since
+/// when it runs (a replica is not its primary).
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+struct Met {
+    id: String,
+    name: String,
+    started: String,
+}
+
+/// By which places it was met, and the targets that led there.
+#[derive(Debug, Default)]
+struct Led {
+    places: BTreeSet<String>,
+    names: Vec<String>,
 }
 
 /// The line of one target, and what it has in common with others. No more is kept of it.
@@ -34,6 +56,7 @@ pub struct Row {
     /// From where and when it was made.
     pub from: String,
     common: Common,
+    met: Option<(Met, String)>,
 }
 
 fn rank(state: State) -> u8 {
@@ -104,6 +127,7 @@ impl Row {
             },
             from,
             common: (rank(verdict.state), what, more),
+            met: instance_of(case),
         }
     }
 }
@@ -116,6 +140,15 @@ impl Grouped {
             None => row.line.name,
         };
         self.count += 1;
+        if let Some((instance, place)) = row.met
+            && (self.instances.len() < MOST_INSTANCES || self.instances.contains_key(&instance))
+        {
+            let led = self.instances.entry(instance).or_default();
+            // Another database of the same server is no news.
+            if led.places.len() <= MOST_NAMED && led.places.insert(place) {
+                led.names.push(name.clone());
+            }
+        }
         self.groups.entry(row.common).or_default().push(name);
     }
 
@@ -144,8 +177,44 @@ impl Grouped {
             title: format!("{} targets in {took}", self.count),
             counts,
             groups: groups.into_iter().map(group).collect(),
+            shared: self.instances.iter().filter_map(shared).collect(),
         })
     }
+}
+
+/// That several places lead to one instance.
+fn shared((instance, led): (&Met, &Led)) -> Option<String> {
+    let names: Vec<&str> = led.names.iter().map(String::as_str).collect();
+    let (last, before) = names
+        .split_last()
+        .filter(|(_, before)| !before.is_empty())?;
+    let Met { id, name, .. } = instance;
+    let who = match name.is_empty() {
+        true => format!("identifier {id}"),
+        false => format!("{name}, identifier {id}"),
+    };
+    Some(format!(
+        "{} and {last} lead to the same instance ({who})",
+        before.join(", ")
+    ))
+}
+
+/// The instance that answered, and where.
+fn instance_of(case: &Case) -> Option<(Met, String)> {
+    let log = case.log().ok()?;
+    log.iter().find_map(|seen| match seen.fact() {
+        Some(Fact::Instance(instance)) => {
+            let met = Met {
+                id: visible(&instance.identifier()?),
+                name: instance
+                    .name()
+                    .map_or_else(String::new, |n| visible(n.as_str())),
+                started: instance.started.to_string(),
+            };
+            Some((met, Endpoint::of(&seen.about)?.to_string()))
+        }
+        _ => None,
+    })
 }
 
 fn group(((rank, finding, more), names): (Common, Vec<String>)) -> TargetGroup {

@@ -45,7 +45,14 @@ pub(super) fn summary(out: &mut dyn Write, summary: &Summary) -> io::Result<()> 
     summary
         .groups
         .iter()
-        .try_for_each(|group| together(out, group))
+        .try_for_each(|group| together(out, group))?;
+    if !summary.shared.is_empty() {
+        writeln!(out)?;
+    }
+    summary
+        .shared
+        .iter()
+        .try_for_each(|words| entry(out, "instance", words, Style::new()))
 }
 
 fn together(out: &mut dyn Write, group: &TargetGroup) -> io::Result<()> {

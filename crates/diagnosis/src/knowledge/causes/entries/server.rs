@@ -163,8 +163,8 @@ causes! { SERVER
     AccountDefinedElsewhere Login DBA;
     "The server does not check this account's password itself: it is defined somewhere else.";
     "Rejected like a wrong password, though the one on the server was never looked at.";
-    "An administrator's view of the server (--admin): the rule or the account names a directory or another method.";
-    ["Change the password where the account is defined, or give the account a password of the server's own."];
+    "The server's own words, or an administrator's view of it (--admin), name a directory or another method.";
+    ["Check this user and password where the account is defined, or give the account a password of the server's own."];
 
     DatabaseMissing Session DBA may_pass;
     "The database does not exist on this server.";

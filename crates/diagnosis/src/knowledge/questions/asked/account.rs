@@ -1,7 +1,7 @@
 //! What somebody with more rights says of the account and its database.
 
 use chronaxis_model::account::{AccountTold, SameServer};
-use chronaxis_model::fact::{Fact, IdleEnd};
+use chronaxis_model::fact::{Fact, IdleEnd, Meaning};
 use chronaxis_model::layer::Micros;
 use chronaxis_model::reference::{ReferenceCompared, SecretsCompared};
 
@@ -12,6 +12,29 @@ use crate::judge::{PathView, Symptom};
 
 /// Servers look at their limits about once a second.
 const LIMIT_PRECISION: Micros = Micros::from_millis(1_500);
+
+/// What a server asks about a password behind an ordinary prompt, by its words (PostgreSQL's,
+/// of its function `auth_failed`; a translated server does not tell).
+const KEEPERS: &[(&str, &str)] = &[
+    ("LDAP authentication failed", "LDAP"),
+    ("PAM authentication failed", "PAM"),
+    ("RADIUS authentication failed", "RADIUS"),
+    ("BSD authentication failed", "BSD authentication"),
+];
+
+/// The directory or module that keeps the password, where the refusal names it.
+fn keeper(view: &PathView<'_>) -> Option<&'static str> {
+    let words = view.find(|fact| match fact {
+        Fact::ServerRefused {
+            message,
+            meaning: Meaning::CredentialsRefused,
+            ..
+        } => Some(message.as_str()),
+        _ => None,
+    })?;
+    let found = KEEPERS.iter().find(|(said, _)| words.starts_with(said));
+    found.map(|(_, keeper)| *keeper)
+}
 
 /// The view, where it is one of this very server.
 fn believed<'a>(view: &PathView<'a>) -> Option<&'a AccountTold> {
@@ -48,10 +71,16 @@ pub(in crate::knowledge::questions) fn looked(
             answers::AccountLooked::Yes,
             "the account was looked up on the server",
         ),
-        None => answer(
-            answers::AccountLooked::No,
-            "nobody with more rights looked the account up on the server",
-        ),
+        None => match keeper(view) {
+            Some(keeper) => answer(
+                answers::AccountLooked::ServerSays,
+                format!("the server says that {keeper} decides on this account"),
+            ),
+            None => answer(
+                answers::AccountLooked::No,
+                "nobody with more rights looked the account up on the server",
+            ),
+        },
     }
 }
 
@@ -69,8 +98,16 @@ pub(in crate::knowledge::questions) fn stands(
     if !bears {
         return None;
     }
-    let told = believed(view)?;
-    let standing = administrator::standing(told, view, symptom)?;
+    let seen = believed(view);
+    let standing =
+        seen.and_then(|told| Some((told, administrator::standing(told, view, symptom)?)));
+    let Some((told, standing)) = standing else {
+        let keeper = keeper(view)?;
+        return answer(
+            answers::AccountStands::Elsewhere,
+            format!("the server's own words: it asks {keeper} about this account's password"),
+        );
+    };
     let word = match standing.word {
         Word::NoSuchDatabase => answers::AccountStands::NoSuchDatabase,
         Word::NoSuchUser => answers::AccountStands::NoSuchUser,
