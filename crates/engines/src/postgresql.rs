@@ -88,6 +88,7 @@ static SPEC: EngineSpec = EngineSpec {
     )],
     python_modules: &["psycopg", "psycopg2", "asyncpg", "pg8000", "aiopg"],
     variable_leads: &["postgres", "pg"],
+    option_variables: complete::MEANS,
     file_options: &["sslrootcert", "sslcert", "sslkey"],
     own_names: &[("ssl_ca", "sslrootcert")],
     clients: &[

@@ -64,6 +64,8 @@ pub struct EngineSpec {
     pub python_modules: &'static [&'static str],
     /// Leads with which names of variables run together: `PGHOST`.
     pub variable_leads: &'static [&'static str],
+    /// Variables that its own library reads, and the options that they stand for.
+    pub option_variables: &'static [(&'static str, &'static str)],
     /// Its options that name files with certificates and keys.
     pub file_options: &'static [&'static str],
     /// What its clients call an option that others call otherwise.
@@ -149,6 +151,7 @@ impl EngineSpec {
             renamed: &[],
             python_modules: &[],
             variable_leads: &[],
+            option_variables: &[],
             file_options: &[],
             own_names: &[],
             clients: &[],

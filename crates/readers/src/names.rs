@@ -128,7 +128,7 @@ pub(crate) fn named(key: &str) -> Option<Named> {
     }
     let (at, last) = words.last()?;
     let of_engines = engines().iter().flat_map(|e| e.spec.variable_leads);
-    GLUED.iter().chain(of_engines).find_map(|lead| {
+    let glued = GLUED.iter().chain(of_engines).find_map(|lead| {
         let rest = last.strip_prefix(lead)?;
         let mut all = WORDS.iter().chain(PHRASES);
         let (_, role) = all.find(|(word, _)| *word == rest)?;
@@ -136,6 +136,22 @@ pub(crate) fn named(key: &str) -> Option<Named> {
         Some(Named {
             prefix: prefix.trim_end_matches(['_', '-', '.']).to_owned(),
             role: *role,
+        })
+    });
+    glued.or_else(|| own_variable(key))
+}
+
+/// An option that an engine's own library reads from a variable of this very name.
+fn own_variable(key: &str) -> Option<Named> {
+    engines().iter().find_map(|engine| {
+        let of = engine.spec.option_variables.iter();
+        let (_, option) = of.into_iter().find(|(variable, _)| *variable == key)?;
+        let lower = key.to_ascii_lowercase();
+        let leads = engine.spec.variable_leads.iter();
+        let lead = leads.into_iter().find(|lead| lower.starts_with(**lead))?;
+        Some(Named {
+            prefix: key.get(..lead.len())?.to_owned(),
+            role: Role::Option(option),
         })
     })
 }
@@ -328,11 +344,19 @@ mod tests {
             ),
             ("User Id", "", Role::User),
             ("MYSQL_TCP_PORT", "MYSQL", Role::Port),
+            ("PGREQUIREAUTH", "PG", Role::Option("require_auth")),
+            ("PGOPTIONS", "PG", Role::Option("options")),
         ];
         for (key, prefix, role) in cases {
             assert_eq!(taken(key), Some((prefix.to_owned(), role)), "{key}");
         }
-        for key in ["PASSWORD_FILE", "hostess", "portal", "SECRET_KEY"] {
+        for key in [
+            "PASSWORD_FILE",
+            "hostess",
+            "portal",
+            "SECRET_KEY",
+            "REQUIRE_AUTH",
+        ] {
             assert_eq!(taken(key), None, "{key}");
         }
     }

@@ -174,3 +174,51 @@ fn a_pool_that_is_full() {
     tally("pooler", "no more clients");
     assert_eq!(gist(&case), "broken pooler-full listener/refused");
 }
+
+/// PgBouncer 1.18 knows neither protocol 3.2 nor TLS without asking first, and has words for
+/// neither.
+#[test]
+fn a_pooler_that_is_older_than_the_settings() {
+    if !Postgres::available() || !Pgbouncer::available() {
+        return;
+    }
+    let server = server();
+    let databases = format!("sailings = host=127.0.0.1 port={}", server.port());
+    let pooler = Pgbouncer::start(&databases, "", "purser", PASSWORD);
+    let home = tempfile::tempdir().unwrap();
+    let target = |options: &str| {
+        let url = url(pooler.port(), PASSWORD, "sailings");
+        format!("{url}?{options}")
+    };
+    let too_new = "broken protocol-version-gap listener/version";
+    check_cases(
+        "pooler",
+        home.path(),
+        &[
+            (
+                "newer protocol",
+                &[],
+                target("max_protocol_version=3.2"),
+                too_new,
+            ),
+            (
+                "newest protocol",
+                &[],
+                target("max_protocol_version=latest"),
+                too_new,
+            ),
+            (
+                "older protocol",
+                &[],
+                target("max_protocol_version=3.0"),
+                "working - -",
+            ),
+            (
+                "TLS at once, and none there",
+                &[],
+                target("sslmode=require&sslnegotiation=direct"),
+                "broken tls-not-offered tls/garbled",
+            ),
+        ],
+    );
+}

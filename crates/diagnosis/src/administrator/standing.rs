@@ -295,9 +295,9 @@ fn let_in_elsewhere(told: &AccountTold, view: &PathView<'_>, encrypted: bool) ->
 fn no_such_user(told: &AccountTold, user: &str) -> String {
     let near: Vec<&str> = told.near_users.iter().map(|n| n.as_str()).collect();
     match near.is_empty() {
-        true => format!("there is no user {user} on the server"),
+        true => format!("there is no user \"{user}\" on the server"),
         false => format!(
-            "there is no user {user} on the server; similar names: {}",
+            "there is no user \"{user}\" on the server; similar names: {}",
             near.join(", ")
         ),
     }

@@ -54,7 +54,7 @@ impl Walk {
             {
                 self.begin_beside(now, server, SideConnection::Encrypted);
             }
-            Symptom::TlsClosed if self.skips_request() => {
+            Symptom::TlsClosed | Symptom::TlsGarbled if self.skips_request() => {
                 self.begin_beside(now, server, SideConnection::Offer);
             }
             Symptom::TlsAlert | Symptom::TlsNothingInCommon | Symptom::TlsClosed => {

@@ -22,7 +22,7 @@ use crate::text::pieces::subject;
 
 /// Environment variables and the keywords they stand for (PostgreSQL documentation,
 /// "Environment Variables").
-const MEANS: &[(&str, &str)] = &[
+pub(super) const MEANS: &[(&str, &str)] = &[
     ("PGHOST", "host"),
     ("PGHOSTADDR", "hostaddr"),
     ("PGPORT", "port"),

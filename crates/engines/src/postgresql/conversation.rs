@@ -16,7 +16,7 @@ pub(super) use instance::QUERY;
 use chronaxis_model::certificate::{Ask, TlsMode};
 use chronaxis_model::conversation::{Conversation, Input, Output};
 use chronaxis_model::endpoint::Endpoint;
-use chronaxis_model::fact::{Awaited, Fact, HandshakeTrouble};
+use chronaxis_model::fact::{Awaited, Fact, HandshakeTrouble, Meaning};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::permit::Permit;
 use chronaxis_model::target::ClientId;
@@ -356,7 +356,10 @@ impl ClientHalf {
         let fields = Fields::read(body)?;
         let awaited = self.awaited();
         let code = fields.code();
-        let meaning = codes::meaning(&code, fields.get(b'R'), awaited);
+        let meaning = match self.is_of_version(&fields) {
+            true => Meaning::VersionRefused,
+            false => codes::meaning(&code, fields.get(b'R'), awaited),
+        };
         let redactor = &self.exchange.redactor;
         let routine = fields.get(b'R');
         let fact = Fact::ServerRefused {

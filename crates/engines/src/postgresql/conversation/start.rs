@@ -3,7 +3,7 @@
 use chronaxis_model::fact::{Fact, Meaning};
 use chronaxis_model::layer::Micros;
 
-use super::super::codec;
+use super::super::codec::{self, Fields};
 use super::{ClientHalf, State};
 
 impl ClientHalf {
@@ -42,5 +42,15 @@ impl ClientHalf {
         self.observe(meaning.layer(self.awaited()), fact);
         self.over();
         Some(())
+    }
+
+    /// Whether a refusal is one of the start-up message's version: poolers older than 3.2
+    /// call the message broken (measured with PgBouncer 1.18).
+    pub(super) fn is_of_version(&self, fields: &Fields) -> bool {
+        const WORDS: [&str; 2] = ["bad packet header", "unsupported protocol"];
+        let words = String::from_utf8_lossy(fields.get(b'M')).to_lowercase();
+        matches!(self.state, State::Greeting)
+            && self.settings.versions.0 > codec::VERSION
+            && WORDS.iter().any(|known| words.contains(known))
     }
 }

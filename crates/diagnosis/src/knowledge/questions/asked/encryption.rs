@@ -350,7 +350,7 @@ pub(in crate::knowledge::questions) fn ordinary_request(
     view: &PathView<'_>,
     symptom: Symptom,
 ) -> Option<Answer> {
-    if symptom != Symptom::TlsClosed {
+    if !matches!(symptom, Symptom::TlsClosed | Symptom::TlsGarbled) {
         return None;
     }
     let asked_first = |fact: &Fact| matches!(fact, Fact::EncryptionAnswered { .. }).then_some(());
