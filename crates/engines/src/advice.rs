@@ -40,6 +40,8 @@ pub struct Advice {
     pub without_encryption: Option<&'static str>,
     /// What such a refusal may mean on an encrypted line, where accounts may demand a certificate.
     pub demanded_certificate: Option<&'static str>,
+    /// What may help where something at the port speaks TLS at once: a proxy that ends it.
+    pub behind_tls: Option<&'static str>,
     /// What to do where a client's certificate names another user; none where a
     /// certificate's name is not compared with the user.
     pub certificate: Option<CertificateAdvice>,
@@ -58,6 +60,7 @@ impl Advice {
     /// None.
     pub const NONE: Advice = Advice {
         host_rule: |_| None,
+        behind_tls: None,
         own_account: |_, _| None,
         remarks: |_| Vec::new(),
         without_encryption: None,

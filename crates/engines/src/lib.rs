@@ -63,5 +63,5 @@ pub use tls::ID as TLS;
 pub use unspoken::{
     DIRECTORY_ID as DIRECTORY, MONGODB_ID as MONGODB, TCP_ID as TCP, TDS_ID as TDS,
 };
-pub use who::{answered as who_speaks, service_title, services, speaks};
+pub use who::{TLS_SERVICE, answered as who_speaks, service_title, services, speaks};
 pub use written::{Form, NotWritten, Parts, written};

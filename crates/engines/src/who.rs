@@ -57,7 +57,7 @@ const OTHERS: &[Greeting] = &[
     },
     // RFC 8446, section 5.1: an alert or a handshake record.
     Greeting {
-        service: Service::new("tls"),
+        service: TLS_SERVICE,
         speaks: "TLS",
         title: "a service that speaks TLS from the first byte",
         fits: |b| matches!(b, [21, 3, 0..=4, 0, 2, ..] | [22, 3, 0..=4, ..]),
@@ -79,6 +79,9 @@ const OTHERS: &[Greeting] = &[
         fits: |_| false,
     },
 ];
+
+/// Something that speaks TLS at once.
+pub const TLS_SERVICE: Service = Service::new("tls");
 
 /// Something that first wants to be told for whom a proxy speaks.
 pub(crate) const PROXY_HEADER: Service = Service::new("proxy-header");

@@ -85,6 +85,11 @@ impl Token {
         if bare.len() > LONGEST {
             return None;
         }
+        // As it stands in a header of HTTP (RFC 6750, section 2.1).
+        let bare = match bare.split_once(' ') {
+            Some((word, rest)) if word.eq_ignore_ascii_case("bearer") => rest.trim(),
+            _ => bare,
+        };
         jwt(bare).or_else(|| signed_query(bare))
     }
 
@@ -246,6 +251,7 @@ mod tests {
     #[test]
     fn what_tokens_say() {
         let body = r#"{"iss":"https://id.osmary.example","aud":["sailings","fares"],"sub":"purser","exp":5}"#;
+        assert!(Token::read(&format!("Bearer {}", jwt(body))).is_some());
         let token = Token::read(&format!(" {}\n", jwt(body))).unwrap();
         assert_eq!(token.issuer.as_deref(), Some("https://id.osmary.example"));
         assert_eq!(token.audience.as_deref(), Some("sailings, fares"));

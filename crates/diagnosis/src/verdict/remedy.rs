@@ -2,7 +2,7 @@
 
 use std::net::IpAddr;
 
-use chronaxis_engines::{Advice, CertificateAdvice, Entrant, Refusal, by_id};
+use chronaxis_engines::{Advice, CertificateAdvice, Entrant, Refusal, TLS_SERVICE, by_id};
 use chronaxis_model::fact::{Fact, ListWord, Meaning};
 use chronaxis_model::found::CauseId;
 use chronaxis_model::redact::visible;
@@ -57,6 +57,10 @@ pub(super) fn fix(view: &PathView<'_>, entry: Option<&Cause>) -> Vec<String> {
     if entry.is_some_and(|e| e.id == CauseId::CredentialsRejected) {
         out.extend(also_said(view));
     }
+    if entry.is_some_and(|e| e.id == CauseId::WrongServiceOnPort) && speaks_tls(evidence) {
+        let advice = by_id(evidence.target.engine).spec.advice.behind_tls;
+        out.extend(advice.map(str::to_owned));
+    }
     if entry.is_some_and(|e| e.id == CauseId::IdleCut) {
         out.splice(0..0, keep_alive(view));
     }
@@ -64,6 +68,12 @@ pub(super) fn fix(view: &PathView<'_>, entry: Option<&Cause>) -> Vec<String> {
         out.insert(0, format!("Write it as: {mended}"));
     }
     out
+}
+
+/// Whether something at the port speaks TLS at once.
+fn speaks_tls(evidence: Evidence<'_>) -> bool {
+    let tls = |fact: &Fact| matches!(fact, Fact::ServiceAsked { service: Some(service), .. } if *service == TLS_SERVICE);
+    evidence.facts().any(|(_, fact)| tls(fact))
 }
 
 /// What to do where more is known than the cause alone.

@@ -67,14 +67,18 @@ pub(super) const STATEMENTS: &[Statement] = &[
     },
     Statement {
         asks: "other accounts",
+        sql: "select distinct user from mysql.global_priv where user <> '' \
+            and coalesce(json_value(priv, '$.is_role'), 0) = 0 order by user limit 500",
+        product: Some(MARIADB),
+        when: no_such_user,
+        take: |told, mut row| told.near_users.push(row.text()),
+        none: nothing,
+    },
+    Statement {
+        asks: "other accounts",
         sql: "select distinct user from mysql.user where user <> '' order by user limit 500",
-        product: None,
-        when: |told| {
-            let named = |entry: &AccountEntry| !entry.user.as_str().is_empty();
-            told.entries
-                .as_ref()
-                .is_some_and(|all| !all.iter().any(named))
-        },
+        product: Some(MYSQL),
+        when: no_such_user,
         take: |told, mut row| told.near_users.push(row.text()),
         none: nothing,
     },
@@ -119,6 +123,13 @@ pub(super) const STATEMENTS: &[Statement] = &[
         none: nothing,
     },
 ];
+
+/// Whether the grant tables hold no account of that name, but perhaps the anonymous one.
+fn no_such_user(told: &AccountTold) -> bool {
+    let named = |entry: &AccountEntry| !entry.user.as_str().is_empty();
+    let entries = told.entries.as_ref();
+    entries.is_some_and(|all| !all.iter().any(named))
+}
 
 /// Who may read the grant tables sees every database; others see only those on which they have
 /// rights, and the lack of one says nothing.

@@ -8,6 +8,9 @@ use crate::advice::{Advice, CertificateAdvice, Entrant, Refusal};
 pub(super) const ADVICE: Advice = Advice {
     host_rule,
     own_account,
+    behind_tls: Some(
+        "If a proxy that ends TLS is in front of the server: begin with TLS at once (sslnegotiation=direct and sslmode=require, libpq 17 and later).",
+    ),
     certificate: Some(CertificateAdvice {
         map: "pg_ident.conf",
         rule: "clientcert=verify-full",
