@@ -78,7 +78,7 @@ fn answer(sql: &str, values: &[String], user: &str, config: &Config) -> Vec<u8> 
         names.flat_map(|(name, _)| row(&[Some(name)])).collect()
     } else if reads("max_connections") {
         let used = config.connections.to_string();
-        row(&[Some("100"), Some(&used), Some("5432"), Some("10.8.4.21")])
+        row(&[Some("100"), Some(&used), Some("5432"), Some("127.0.0.1")])
     } else {
         Vec::new()
     };
