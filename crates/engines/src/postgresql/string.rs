@@ -41,6 +41,10 @@ pub(super) fn read(text: &str, line: Option<u32>) -> Draft {
         let words = Words::these(drivers::parameters(client), unknown);
         let mut pieces = uri::read(text, lead, words);
         drivers::translate(client, &mut pieces);
+        // Whoever takes the driver's name with a plus sign drops what has no value.
+        if scheme.contains('+') {
+            pieces.pass_over_empty_options();
+        }
         if client == ClientId::Libpq && bare.trim_end().contains(' ') {
             let words = "the URL has a space in it: PostgreSQL's library takes it before version 18, and refuses it since";
             pieces.readers_differ("string", words.to_owned(), "%20 in place of the space");
@@ -54,7 +58,9 @@ pub(super) fn read(text: &str, line: Option<u32>) -> Draft {
         let pieces = keyword_value::read(&spaced);
         ("data-source name", ClientId::Libpq, pieces)
     } else if text::data_source::is_one(bare) {
-        ("data-source string", ClientId::Libpq, odbc::read(text))
+        let mut pieces = odbc::read(text);
+        pieces.pass_over_empty_options();
+        ("data-source string", ClientId::Libpq, pieces)
     } else {
         let pieces = keyword_value::read(text);
         ("keyword/value string", ClientId::Libpq, pieces)

@@ -68,6 +68,16 @@ impl Pieces {
         });
     }
 
+    /// Passes over options without a value, as readers do that do not hand them on.
+    pub(in super::super) fn pass_over_empty_options(&mut self) {
+        const FIELDS: [&str; 5] = ["host", "port", "user", "password", "dbname"];
+        let (kept, empty): (Vec<Piece>, Vec<Piece>) = std::mem::take(&mut self.found)
+            .into_iter()
+            .partition(|p| !p.value.is_empty() || FIELDS.contains(&p.key.as_str()));
+        self.recognised.extend(empty.into_iter().map(|p| p.span));
+        self.found = kept;
+    }
+
     /// Adds one of several hosts or ports: the library keeps each list as one value, with
     /// commas between.
     pub(in super::super) fn add_place(&mut self, key: &str, value: String, span: Range<usize>) {
