@@ -338,7 +338,7 @@ table! {
         LongerPatience { Speaks Always, Same Sometimes };
     ClosesOnAccept: shows [TlsClosed Often, ListenerClosed Mostly]
         WhoAnswers { AnotherService Never, NobodyKnown Always };
-    ProtocolVersionGap: shows [ListenerVersion Always, TlsClosed Sometimes, TlsGarbled Sometimes]
+    ProtocolVersionGap: shows [ListenerVersion Always, TlsClosed Sometimes, TlsGarbled Often]
         OrdinaryRequest { Untold Rare, Offered Always, Refused Sometimes };
     ClientBlockedByServer: shows [ListenerBlocked Always, ListenerClosed Sometimes]
         WhoAnswers { AnotherService Rare, NobodyKnown Always };
@@ -362,7 +362,7 @@ table! {
         ServerLog { Password Rare, Role Rare, Database Rare, Parameter Rare, Backend Rare, Limit Always, Nothing Sometimes };
 
     // Encryption.
-    TlsNotOffered: shows [TlsNotOffered Always, TlsRequired Often, TlsClosed Sometimes, TlsGarbled Sometimes, LoginDenied Rare]
+    TlsNotOffered: shows [TlsNotOffered Always, TlsRequired Often, TlsClosed Sometimes, TlsGarbled Often, LoginDenied Rare]
         OrdinaryRequest { Untold Rare, Offered Rare, Refused Always }
         LineEncryption { Encrypted Never, Clear Always, LetsPass Never }
         // A server that demands what it was not given the certificate for.
