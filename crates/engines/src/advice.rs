@@ -40,6 +40,8 @@ pub struct Advice {
     pub without_encryption: Option<&'static str>,
     /// What such a refusal may mean on an encrypted line, where accounts may demand a certificate.
     pub demanded_certificate: Option<&'static str>,
+    /// What the server asks about a password behind an ordinary prompt, where its words tell.
+    pub keeper: fn(&Refusal<'_>) -> Option<&'static str>,
     /// What may help where something at the port speaks TLS at once: a proxy that ends it.
     pub behind_tls: Option<&'static str>,
     /// What to do where a client's certificate names another user; none where a
@@ -60,6 +62,7 @@ impl Advice {
     /// None.
     pub const NONE: Advice = Advice {
         host_rule: |_| None,
+        keeper: |_| None,
         behind_tls: None,
         own_account: |_, _| None,
         remarks: |_| Vec::new(),

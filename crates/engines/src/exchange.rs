@@ -3,7 +3,7 @@
 
 use std::collections::VecDeque;
 
-use chronaxis_model::conversation::Output;
+use chronaxis_model::conversation::{Derivation, Derived, Output};
 use chronaxis_model::fact::{Awaited, Fact};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::permit::{Permit, Withheld};
@@ -14,6 +14,9 @@ use crate::who;
 /// Most bytes that a server may send from its first one to the end of the session. A real
 /// one sends under 4 KB.
 const MOST_BYTES: usize = 256 * 1024;
+
+/// So many hashes take less than a handing over to another thread is worth.
+const DERIVED_AT_ONCE: u32 = 600;
 
 /// The frame of a conversation.
 #[derive(Debug)]
@@ -82,6 +85,28 @@ impl Exchange {
     /// Asks for something else of the edge.
     pub fn ask(&mut self, output: Output) {
         self.out.push_back(output);
+    }
+
+    /// Has a proof computed: here where that takes no time, which is then the outcome, else at
+    /// the edge, which answers with it. The rounds are none where what takes long is known.
+    pub fn derive(
+        &mut self,
+        rounds: u32,
+        work: impl FnOnce() -> Derived + Send + 'static,
+    ) -> Option<Derived> {
+        if rounds <= DERIVED_AT_ONCE {
+            return Some(work());
+        }
+        self.ask(Output::Derive(Derivation::new(rounds, work)));
+        None
+    }
+
+    /// A proof that was computed goes out: the leave is spent, and keeps what took long.
+    pub fn spend_on(&mut self, derived: &Derived) {
+        if let Some(permit) = self.permit.as_mut() {
+            permit.spend();
+            permit.keep_salted(derived.salted.clone());
+        }
     }
 
     /// Writes to the log.

@@ -8,6 +8,7 @@ use crate::advice::{Advice, CertificateAdvice, Entrant, Refusal};
 pub(super) const ADVICE: Advice = Advice {
     host_rule,
     own_account,
+    keeper,
     behind_tls: Some(
         "If a proxy that ends TLS is in front of the server: begin with TLS at once (sslnegotiation=direct and sslmode=require, libpq 17 and later).",
     ),
@@ -25,6 +26,21 @@ fn host_rule(entrant: &Entrant<'_>) -> Option<String> {
     Some(format!(
         "If this user is meant to get in from here: add to the server's pg_hba.conf, above any rule that rejects it, and reload the server: host {database} {user} {from}/{bits} scram-sha-256"
     ))
+}
+
+/// Who keeps the password, by the words of the server's function `auth_failed`; a translated
+/// server does not tell.
+const KEEPERS: &[(&str, &str)] = &[
+    ("LDAP authentication failed", "LDAP"),
+    ("PAM authentication failed", "PAM"),
+    ("RADIUS authentication failed", "RADIUS"),
+    ("BSD authentication failed", "BSD authentication"),
+];
+
+fn keeper(refusal: &Refusal<'_>) -> Option<&'static str> {
+    let mut known = KEEPERS.iter();
+    let (_, keeper) = known.find(|(words, _)| refusal.message.starts_with(words))?;
+    (refusal.meaning == Meaning::CredentialsRefused).then_some(*keeper)
 }
 
 fn own_account(refusal: &Refusal<'_>, user: &str) -> Option<String> {

@@ -2,7 +2,7 @@
 
 use std::net::TcpStream;
 use std::path::Path;
-use std::process::{Child, Command, Stdio};
+use std::process::{Child, Stdio};
 use std::time::{Duration, Instant};
 
 use tempfile::TempDir;
@@ -39,16 +39,7 @@ impl Pgbouncer {
             at("users.txt").display()
         );
         std::fs::write(at("pooler.ini"), text).expect("written");
-        let mut command = if real::is_root() {
-            let mut command = Command::new("setpriv");
-            command
-                .args(["--reuid=65534", "--regid=65534", "--clear-groups"])
-                .arg(PROGRAM);
-            command
-        } else {
-            Command::new(PROGRAM)
-        };
-        let running = command
+        let running = real::as_nobody(PROGRAM)
             .arg(at("pooler.ini"))
             .stdout(Stdio::null())
             .stderr(Stdio::null())

@@ -1,6 +1,7 @@
 //! What is real in the tests: whether it must be there, and a tally of what ran.
 
 use std::io::Write as _;
+use std::process::Command;
 
 /// Whether a missing real part is a failure (`CHRONAXIS_REAL=require`).
 fn required() -> bool {
@@ -39,4 +40,16 @@ pub fn tally(kind: &str, case: &str) {
 /// Whether the tests run as root.
 pub fn is_root() -> bool {
     nix::unistd::geteuid().is_root()
+}
+
+/// A program, as a user without any rights where the tests run as root.
+pub fn as_nobody(program: &str) -> Command {
+    if !is_root() {
+        return Command::new(program);
+    }
+    let mut command = Command::new("setpriv");
+    command
+        .args(["--reuid=65534", "--regid=65534", "--clear-groups"])
+        .arg(program);
+    command
 }

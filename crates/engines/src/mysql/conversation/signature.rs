@@ -2,16 +2,13 @@
 
 use std::sync::Arc;
 
-use chronaxis_model::conversation::{Derivation, Derived, Output};
+use chronaxis_model::conversation::Derived;
 use chronaxis_model::fact::{Beyond, Fact};
 use chronaxis_model::layer::{Layer, Micros};
 
 use super::super::methods::Method;
 use super::super::parsec::{self, KeyRule, MOST_FACTOR, Refused};
 use super::{ClientHalf, State};
-
-/// Rounds of hashing that hold nobody up.
-const DERIVED_AT_ONCE: u32 = 600;
 
 impl ClientHalf {
     /// Asks how the key is derived. An empty packet says nothing of the password.
@@ -37,7 +34,7 @@ impl ClientHalf {
         // A client that is given no password signs with the empty one.
         let secret = permit.map(chronaxis_model::permit::Permit::prepared);
         let scramble = self.greeting.scramble.clone();
-        let costly = known.is_none() && rounds > DERIVED_AT_ONCE;
+        let rounds = if known.is_some() { 0 } else { rounds };
         let work = move || {
             let password = secret.as_ref().map_or("", |s| s.expose());
             let salted = known.unwrap_or_else(|| Arc::new(rule.derive(password)));
@@ -48,12 +45,8 @@ impl ClientHalf {
             }
         };
         self.state = State::Deriving;
-        match costly {
-            true => {
-                let work = Derivation::new(rounds, work);
-                self.exchange.ask(Output::Derive(work));
-            }
-            false => self.derived(now, Some(&work())),
+        if let Some(derived) = self.exchange.derive(rounds, work) {
+            self.derived(now, Some(&derived));
         }
         Some(())
     }
@@ -64,10 +57,7 @@ impl ClientHalf {
             let detail = "the signature that this server asks for was not computed here in time";
             return self.beyond_signature(now, detail);
         };
-        if let Some(permit) = self.exchange.permit.as_mut() {
-            permit.spend();
-            permit.keep_salted(derived.salted.clone());
-        }
+        self.exchange.spend_on(derived);
         self.note_proof(Method::Parsec);
         self.send(now, &derived.proof, State::Login(Method::Parsec));
     }

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use chronaxis_model::conversation::{Derivation, Derived, Output};
+use chronaxis_model::conversation::Derived;
 use chronaxis_model::fact::{Beyond, Fact};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::permit::Withheld;
@@ -11,9 +11,6 @@ use super::super::codec::{self, Asked};
 use super::super::sign_in::md5_answer;
 use super::{ClientHalf, State};
 use crate::scram::{self, Binding};
-
-/// So many hashes take less than a handing over to another thread is worth.
-const DERIVED_AT_ONCE: u32 = 600;
 
 /// SASL with a token (RFC 7628); libpq has it from version 18 on.
 const OAUTH: &str = "OAUTHBEARER";
@@ -203,7 +200,7 @@ impl ClientHalf {
         let (secret, binding) = (permit.prepared(), self.settings.binding.clone());
         let rounds = first.iterations();
         let known = permit.salted(first.salt(), rounds);
-        let costly = known.is_none() && rounds > DERIVED_AT_ONCE;
+        let rounds = if known.is_some() { 0 } else { rounds };
         let work = move || {
             let salted = known.unwrap_or_else(|| Arc::new(first.salted(secret.expose())));
             let (proof, expected) =
@@ -215,12 +212,8 @@ impl ClientHalf {
             }
         };
         self.state = State::Deriving;
-        match costly {
-            true => {
-                let work = Derivation::new(rounds, work);
-                self.exchange.ask(Output::Derive(work));
-            }
-            false => self.derived(now, Some(&work())),
+        if let Some(derived) = self.exchange.derive(rounds, work) {
+            self.derived(now, Some(&derived));
         }
         Some(())
     }
@@ -231,10 +224,7 @@ impl ClientHalf {
             let detail = "the proof that this server asks for was not computed here in time";
             return self.beyond(Layer::Login, Beyond::ProofCost, detail);
         };
-        if let Some(permit) = self.exchange.permit.as_mut() {
-            permit.spend();
-            permit.keep_salted(derived.salted.clone());
-        }
+        self.exchange.spend_on(derived);
         let bytes = codec::message(b'p', &derived.proof);
         let signature = derived.expected.clone();
         self.prove(now, bytes, State::ScramFinal { signature });

@@ -1,7 +1,8 @@
 //! What somebody with more rights says of the account and its database.
 
+use chronaxis_engines::{Refusal, by_id};
 use chronaxis_model::account::{AccountTold, SameServer};
-use chronaxis_model::fact::{Fact, IdleEnd, Meaning};
+use chronaxis_model::fact::{Fact, IdleEnd};
 use chronaxis_model::layer::Micros;
 use chronaxis_model::reference::{ReferenceCompared, SecretsCompared};
 
@@ -13,27 +14,22 @@ use crate::judge::{PathView, Symptom};
 /// Servers look at their limits about once a second.
 const LIMIT_PRECISION: Micros = Micros::from_millis(1_500);
 
-/// What a server asks about a password behind an ordinary prompt, by its words (PostgreSQL's,
-/// of its function `auth_failed`; a translated server does not tell).
-const KEEPERS: &[(&str, &str)] = &[
-    ("LDAP authentication failed", "LDAP"),
-    ("PAM authentication failed", "PAM"),
-    ("RADIUS authentication failed", "RADIUS"),
-    ("BSD authentication failed", "BSD authentication"),
-];
-
 /// The directory or module that keeps the password, where the refusal names it.
 fn keeper(view: &PathView<'_>) -> Option<&'static str> {
-    let words = view.find(|fact| match fact {
+    let engine = by_id(view.evidence.target.engine);
+    view.find(|fact| match fact {
         Fact::ServerRefused {
+            code,
+            meaning,
             message,
-            meaning: Meaning::CredentialsRefused,
             ..
-        } => Some(message.as_str()),
+        } => (engine.spec.advice.keeper)(&Refusal {
+            meaning: *meaning,
+            code,
+            message: message.as_str(),
+        }),
         _ => None,
-    })?;
-    let found = KEEPERS.iter().find(|(said, _)| words.starts_with(said));
-    found.map(|(_, keeper)| *keeper)
+    })
 }
 
 /// The view, where it is one of this very server.
