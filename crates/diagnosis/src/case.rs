@@ -10,11 +10,13 @@ use chronaxis_model::fact::{Fact, InstanceMet, Observation, Subject};
 use chronaxis_model::layer::{Layer, Micros, Outcome};
 use chronaxis_model::target::ShownTarget;
 
-use crate::judge::{Evidence, Scope, optional_symptom_schema};
+use crate::judge::{Evidence, LayerJudgement, Scope, optional_symptom_schema};
 use crate::knowledge::{self, causes};
 use crate::schema::schema_of;
 use crate::sides::{Side, sides};
-use crate::verdict::{AlsoFound, Assessment, Occasion, RuledOut, ShownCause, Verdict, assess};
+use crate::verdict::{
+    AlsoFound, Assessment, Occasion, PlaceVerdict, RuledOut, ShownCause, Verdict, assess,
+};
 use crate::walk::Touched;
 
 /// The name of the format.
@@ -73,6 +75,41 @@ pub struct CasePath {
     pub probability: Option<f64>,
     /// Its own layers, from route to session.
     pub layers: Vec<PathLayer>,
+}
+
+/// A place to which the client was sent on. What was seen there stands among the facts of the
+/// layers, with the number of the redirect.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct CaseRedirect {
+    /// The host, as the listener names it.
+    pub host: String,
+    /// Its port.
+    pub port: u16,
+    /// The instance for which to ask there.
+    pub instance: String,
+    /// How it stopped there.
+    #[schemars(schema_with = "optional_symptom_schema")]
+    pub symptom: Option<String>,
+    /// The likeliest cause of that.
+    #[schemars(schema_with = "causes::optional_id_schema")]
+    pub cause: Option<String>,
+    /// That cause's probability.
+    pub probability: Option<f64>,
+    /// The layers there, from the name to the session.
+    pub layers: Vec<RedirectLayer>,
+}
+
+/// One layer at such a place.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct RedirectLayer {
+    /// Which.
+    pub layer: Layer,
+    /// How it ended.
+    pub outcome: Outcome,
+    /// The one fact that matters.
+    pub summary: String,
+    /// The time that it took.
+    pub elapsed_us: Option<Micros>,
 }
 
 /// One layer of a path.
@@ -153,6 +190,9 @@ pub struct Case {
     pub layers: Vec<CaseLayer>,
     /// Each path by itself.
     pub paths: Vec<CasePath>,
+    /// The places to which the client was sent on, in order.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub redirects: Vec<CaseRedirect>,
     /// What each side says of the sign-in.
     #[serde(skip_serializing_if = "Vec::is_empty", default)]
     pub sign_in: Vec<Side>,
@@ -260,6 +300,7 @@ impl Case {
             knowledge: knowledge::fingerprint(),
             layers,
             paths,
+            redirects: assessment.redirects.iter().map(redirect).collect(),
             sign_in: sides(evidence),
             repeat: repeats.map(|all| Repeat {
                 runs: all.runs,
@@ -380,6 +421,24 @@ fn paths(assessment: &Assessment) -> Vec<CasePath> {
                 .collect(),
         })
         .collect()
+}
+
+fn redirect(place: &PlaceVerdict) -> CaseRedirect {
+    let layer = |judged: &LayerJudgement| RedirectLayer {
+        layer: judged.layer,
+        outcome: judged.outcome,
+        summary: judged.summary.to_string(),
+        elapsed_us: judged.elapsed,
+    };
+    CaseRedirect {
+        host: place.host.clone(),
+        port: place.port,
+        instance: place.instance.clone(),
+        symptom: place.symptom.map(|symptom| symptom.to_string()),
+        cause: place.cause.as_ref().map(|(id, _)| id.clone()),
+        probability: place.cause.as_ref().map(|(_, probability)| *probability),
+        layers: place.layers.iter().map(layer).collect(),
+    }
 }
 
 fn contacts(log: &[Observation], touched: &Touched) -> Contacts {

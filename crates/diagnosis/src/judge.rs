@@ -11,6 +11,8 @@ mod judged;
 mod name;
 pub mod name_sources;
 mod path;
+mod redirects;
+pub mod services;
 mod session;
 mod settings;
 mod summary;
@@ -22,6 +24,7 @@ pub use fall_back::falls_back;
 pub use going_on::{After, after, policy};
 pub use judged::{JudgedPath, Judgement, LayerJudgement, LostName, Status};
 pub use path::{NextSilent, PathView};
+pub use redirects::{Place, is_unreached, places, sent_on};
 pub use session::{SchemaStands, schemas_on_path};
 pub use settings::{password_unknown, unknown};
 pub use summary::Summary;
@@ -31,8 +34,16 @@ use chronaxis_engines::by_id;
 use chronaxis_model::fact::Fact;
 use chronaxis_model::layer::Layer;
 
-/// Judges a log.
+/// Judges a log; of one that leads over several places, each by itself, and then the whole.
 pub fn judge(evidence: Evidence<'_>) -> Judgement {
+    match places(evidence) {
+        Some(chain) => redirects::judge(&chain, judge_place),
+        None => judge_place(evidence),
+    }
+}
+
+/// Judges the log of one place, wherever the client was sent from there.
+pub fn judge_place(evidence: Evidence<'_>) -> Judgement {
     let lost_names = name::lost(evidence);
     let paths: Vec<JudgedPath> = evidence
         .ways()
@@ -91,9 +102,15 @@ fn proved(evidence: Evidence<'_>, joined: (Status, Option<usize>)) -> (Status, O
     let view = decisive
         .and_then(|i| endpoints.get(i))
         .map(|endpoint| PathView::new(evidence, endpoint));
+    let sent_on = |v: &PathView<'_>| v.find(|f| matches!(f, Fact::Redirected(_)).then_some(()));
+    // Whoever is sent on signs in elsewhere.
+    let until = match view.as_ref().and_then(sent_on) {
+        Some(()) => evidence.scope.until.min(Layer::Tls),
+        None => evidence.scope.until,
+    };
     status.untold = Layer::ALL
         .into_iter()
-        .filter(|layer| *layer <= evidence.scope.until)
+        .filter(|layer| *layer <= until)
         .find(|layer| !has_trace(evidence, view.as_ref(), *layer));
     (status, decisive)
 }

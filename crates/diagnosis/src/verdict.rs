@@ -6,11 +6,13 @@ mod handover;
 mod look_for;
 mod network;
 mod next_test;
+mod redirects;
 mod remedy;
 mod shape;
 
 pub use network::{Attempted, Hop, Neighbour, NetworkReport, WayTo};
 pub use next_test::open_questions;
+pub use redirects::PlaceVerdict;
 pub use shape::{
     AlsoFound, Because, Moved, NextTest, Occasion, RuledOut, ShownCause, State, Verdict,
 };
@@ -23,7 +25,8 @@ use chronaxis_model::settings::Defect;
 
 use crate::inference::{self, Answers, Candidate, Weighed};
 use crate::judge::{
-    Evidence, JudgedPath, Judgement, PathView, Symptom, judge, password_unknown, unknown,
+    Evidence, JudgedPath, Judgement, PathView, Symptom, judge_place, password_unknown, places,
+    unknown,
 };
 use crate::knowledge::causes;
 use crate::knowledge::questions::Question;
@@ -57,11 +60,21 @@ pub struct Assessment {
     pub ruled_out: Vec<RuledOut>,
     /// What else was seen.
     pub also_found: Vec<AlsoFound>,
+    /// The places to which the client was sent on, each by itself.
+    pub redirects: Vec<PlaceVerdict>,
 }
 
 /// Judges a log, weighs the causes, and puts the result into words.
 pub fn assess(evidence: Evidence<'_>, occasion: &Occasion) -> Assessment {
-    let judgement = judge(evidence);
+    match places(evidence) {
+        Some(chain) => redirects::assess(evidence, &chain, occasion),
+        None => assess_place(evidence, occasion),
+    }
+}
+
+/// The same of one place, wherever the client was sent from there.
+fn assess_place(evidence: Evidence<'_>, occasion: &Occasion) -> Assessment {
+    let judgement = judge_place(evidence);
     let view = decisive_view(evidence, &judgement);
     let weighed = judgement.status.symptom.map(|symptom| {
         let answers = answers_for(&view, symptom);
@@ -84,6 +97,7 @@ pub fn assess(evidence: Evidence<'_>, occasion: &Occasion) -> Assessment {
         causes,
         ruled_out,
         also_found,
+        redirects: Vec::new(),
     }
 }
 

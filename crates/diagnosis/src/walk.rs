@@ -18,6 +18,7 @@ mod names;
 mod paths;
 mod plan;
 mod probes;
+mod redirects;
 mod repairs;
 mod sharing;
 mod side_checks;
@@ -45,6 +46,7 @@ use late::Late;
 use names::Names;
 use paths::Paths;
 use probes::Probes;
+use redirects::{Chain, MOST_ADDRESSES};
 use repairs::Repairs;
 use sharing::Sharing;
 use side_checks::{Look, SideChecks};
@@ -164,6 +166,8 @@ pub struct Walk {
     /// Whether addresses that the name's used source hides were knocked on.
     hidden_begun: bool,
     repairs: Option<Repairs>,
+    /// The places to which the client was sent on.
+    chain: Chain,
     /// The end of the client's own line, where it leaves something to ask beside it.
     left_open: Option<(Endpoint, Symptom)>,
     /// The paths on which the client made its second line.
@@ -205,6 +209,7 @@ impl Walk {
             hidden_begun: false,
             shown,
             repairs: None,
+            chain: Chain::default(),
             left_open: None,
             fell_back: Vec::new(),
             probes: Probes::default(),
@@ -253,12 +258,17 @@ impl Walk {
         &self.shown
     }
 
-    /// What was seen so far.
+    /// What was seen so far: while it is walked, at the place to which the client was sent on
+    /// last; once it is over, everywhere.
     pub fn evidence(&self) -> Evidence<'_> {
         Evidence {
             target: &self.shown,
             scope: &self.scope,
-            log: self.log.entries(),
+            log: self
+                .log
+                .entries()
+                .get(self.chain.from()..)
+                .unwrap_or_default(),
         }
     }
 
@@ -287,7 +297,7 @@ impl Walk {
         let waits = self.sharing.awaits_turn();
         let late = now >= self.deadline && !waits;
         if late && self.probes.is_empty() && !matches!(self.stage, Stage::Over) {
-            return self.finish();
+            return self.finish(run, now);
         }
         if self.names.awaits() {
             self.take_shared_names(run, now);
@@ -314,7 +324,7 @@ impl Walk {
                     self.ask_beside(now, &server, symptom);
                 }
                 if self.idle() {
-                    self.leave_questions(now);
+                    self.leave_questions(run, now);
                 }
             }
             Stage::Lingering(until) => self.linger(now, until),
@@ -331,16 +341,16 @@ impl Walk {
 
     /// Everything else is done: questions to name service that are open hold nothing up
     /// that works, and not for long what does not.
-    fn leave_questions(&mut self, now: Micros) {
+    fn leave_questions(&mut self, run: &mut RunState, now: Micros) {
         if !self.resolvers_open() {
-            return self.finish();
+            return self.finish(run, now);
         }
         let works = crate::judge::judge(self.evidence()).status.works();
         if works || now >= self.resolvers_may_take_until() {
             self.stop_questions();
         }
         if !self.resolvers_open() {
-            self.finish();
+            self.finish(run, now);
         }
     }
 
@@ -421,6 +431,10 @@ impl Walk {
         if layer >= Layer::Name && self.resolvers_open() {
             return;
         }
+        // What was settled at the first place stays so; the rest is settled at the end.
+        if self.chain.has_left() {
+            return;
+        }
         // Whether the client comes to its files is known last.
         if self.target.encryption.stopped_late && layer < Layer::Session {
             return;
@@ -456,7 +470,10 @@ impl Walk {
             .any(|d| d.kind == DefectKind::Unresolved && d.subject == Field::PASSWORD);
         // What stops the client later is of interest only where it would have come that far.
         let late = self.target.encryption.stopped_late && self.scope.until >= Layer::Listener;
-        let stops = defects.iter().any(|d| d.stops_dialling(late)) || self.target.ends.is_empty();
+        let stops = defects
+            .iter()
+            .any(|d| d.stops_dialling(late) && d.needed_for() <= self.scope.until)
+            || self.target.ends.is_empty();
         let facts = std::iter::once(read)
             .chain(remarks)
             .chain(defects.into_iter().map(Fact::SettingDefect));
@@ -469,7 +486,7 @@ impl Walk {
             self.turns.line_up(&mut run.permits);
         }
         if stops || self.scope.until < Layer::Name {
-            return self.finish();
+            return self.finish(run, now);
         }
         self.stage = Stage::Name;
         self.look_up(run, now);
@@ -487,7 +504,11 @@ impl Walk {
             return self.step(run, now);
         }
         let patience = self.scope.patience_us;
-        let ways = ways.into_iter().take(MOST_PATHS);
+        let most = match self.chain.has_left() {
+            true => MOST_ADDRESSES,
+            false => MOST_PATHS,
+        };
+        let ways = ways.into_iter().take(most);
         let (spared, ways): (Vec<Way>, Vec<Way>) =
             ways.partition(|way| run.permits.spares(&way.endpoint).is_some());
         let noted = |fact: &Fact| matches!(fact, Fact::ServerSpared { .. });
@@ -522,7 +543,11 @@ impl Walk {
         may
     }
 
-    fn finish(&mut self) {
+    fn finish(&mut self, run: &mut RunState, now: Micros) {
+        if self.follow(run, now) {
+            return;
+        }
+        self.come_back();
         for line in self.paths.leftover_lines() {
             self.orders.push_back(Order::Close(line));
         }

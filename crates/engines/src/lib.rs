@@ -10,6 +10,7 @@ mod advice;
 mod beyond_ascii;
 mod certificate_files;
 mod completed;
+pub mod directory;
 mod encryption;
 mod exchange;
 mod hello;
@@ -38,6 +39,7 @@ mod written;
 
 pub use advice::{Advice, CertificateAdvice, Entrant, Refusal};
 pub use completed::completed;
+pub use directory::ID as DIRECTORY;
 pub use exchange::Exchange;
 pub use hello::older_suite;
 pub use idle::time_for as time_for_idle;
@@ -60,8 +62,6 @@ pub use spec::{ClientRule, Engine, EngineSpec, Greeting, Language, PairDialect};
 pub use strings::{ClientEnvironment, Draft, NotFollowed, Proof, Strings, url_at};
 pub use text::is_harmless;
 pub use tls::ID as TLS;
-pub use unspoken::{
-    DIRECTORY_ID as DIRECTORY, MONGODB_ID as MONGODB, TCP_ID as TCP, TDS_ID as TDS,
-};
+pub use unspoken::{MONGODB_ID as MONGODB, TCP_ID as TCP, TDS_ID as TDS};
 pub use who::{TLS_SERVICE, answered as who_speaks, service_title, services, speaks};
 pub use written::{Form, NotWritten, Parts, written};

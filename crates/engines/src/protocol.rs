@@ -1,5 +1,7 @@
 //! The side of an engine that speaks: what it has to bring, and what it is given.
 
+use std::collections::BTreeMap;
+
 use chronaxis_model::account::Inquiry;
 use chronaxis_model::conversation::Conversation;
 use chronaxis_model::endpoint::Endpoint;
@@ -27,6 +29,19 @@ pub trait Protocol: Sync {
     /// From which version on the target's client has this sign-in method, where older ones of
     /// it lack it.
     fn method_since(&self, _: ClientId, _method: &str) -> Option<&'static str> {
+        None
+    }
+
+    /// How often its client lets itself be sent on to another place.
+    fn most_redirects(&self) -> usize {
+        0
+    }
+
+    /// Makes the options of a target ask for this instance, where its client was sent on to one.
+    fn pin(&self, _options: &mut BTreeMap<String, String>, _instance: &str) {}
+
+    /// The instance that the settings ask for.
+    fn pinned<'a>(&self, _: &'a ShownTarget) -> Option<&'a str> {
         None
     }
 

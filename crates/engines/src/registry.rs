@@ -5,7 +5,7 @@ use std::sync::RwLock;
 use chronaxis_model::target::EngineId;
 
 use crate::spec::Engine;
-use crate::{mysql, postgresql, tls, unspoken};
+use crate::{directory, mysql, postgresql, tls, unspoken};
 
 /// Those that the program has itself.
 static BUILT_IN: &[&Engine] = &[
@@ -13,7 +13,7 @@ static BUILT_IN: &[&Engine] = &[
     &mysql::ENGINE,
     &unspoken::TDS,
     &unspoken::MONGODB,
-    &unspoken::DIRECTORY,
+    &directory::ENGINE,
     &unspoken::TCP,
     &tls::ENGINE,
 ];

@@ -75,13 +75,27 @@ pub enum Refused {
     TooCostly(u32),
 }
 
-/// The client's first message; PostgreSQL takes the user from the start-up message.
-pub fn client_first(seed: [u8; 18], binding: &Binding, plus: bool) -> String {
-    format!("{}{}", binding.head(plus), client_first_bare(seed))
+/// Who begins: the user's name, and the client's random value.
+#[derive(Clone, Copy, Debug)]
+pub struct Opening<'a> {
+    /// The name; empty where the protocol has told it already.
+    pub user: &'a str,
+    /// The random value.
+    pub seed: [u8; 18],
 }
 
-fn client_first_bare(seed: [u8; 18]) -> String {
-    format!("n=,r={}", STANDARD.encode(seed))
+impl Opening<'_> {
+    /// The client's first message.
+    pub fn first(&self, binding: &Binding, plus: bool) -> String {
+        format!("{}{}", binding.head(plus), self.bare())
+    }
+
+    /// The same without what it says of the binding; a comma and an equals sign in the name
+    /// are escaped (RFC 5802, section 5.1).
+    fn bare(&self) -> String {
+        let user = self.user.replace('=', "=3D").replace(',', "=2C");
+        format!("n={user},r={}", STANDARD.encode(self.seed))
+    }
 }
 
 /// The server's first message, read.
@@ -148,23 +162,23 @@ impl ServerFirst {
 /// The client's last message, and the signature by which the server proves itself.
 pub fn client_final(
     first: &ServerFirst,
-    seed: [u8; 18],
+    opening: Opening<'_>,
     password: &str,
     bound: (&Binding, bool),
 ) -> (String, String) {
-    client_final_with(first, seed, &first.salted(password), bound)
+    client_final_with(first, opening, &first.salted(password), bound)
 }
 
 /// The same with what was derived from the password for this salt and so many rounds.
 pub fn client_final_with(
     first: &ServerFirst,
-    seed: [u8; 18],
+    opening: Opening<'_>,
     salted: &Salted,
     bound: (&Binding, bool),
 ) -> (String, String) {
     let keys = Keys::of_salted(&salted.key);
     let without_proof = format!("c={},r={}", bound.0.said(bound.1), first.nonce);
-    let message = format!("{},{},{without_proof}", client_first_bare(seed), first.text);
+    let message = format!("{},{},{without_proof}", opening.bare(), first.text);
     let signature = hmac(&keys.stored, message.as_bytes());
     let mut proof = keys.client;
     for (p, s) in proof.iter_mut().zip(signature) {

@@ -78,6 +78,8 @@ pub struct EngineSpec {
     pub in_settings: bool,
     /// Whether one of its servers has several databases, of which a client names one.
     pub has_databases: bool,
+    /// What it calls what a client asks for there.
+    pub database_word: &'static str,
     /// Files and folders that stand in a folder with its data.
     pub data_marks: &'static [&'static str],
 
@@ -112,6 +114,8 @@ pub struct EngineSpec {
     pub signs_in_without_password: bool,
     /// Whether its servers refuse in the same words whatever is wrong with the credentials.
     pub denies_alike: bool,
+    /// Whether its servers have a code for each thing that can be wrong with who signs in.
+    pub tells_apart: bool,
     /// Whether its line is nothing but encryption.
     pub only_encryption: bool,
     /// Accounts that its servers have from the start, with all rights.
@@ -158,6 +162,7 @@ impl EngineSpec {
             socket_is_host: false,
             in_settings: false,
             has_databases: false,
+            database_word: "database",
             data_marks: &[],
             usual_port: None,
             usual_ports: &[],
@@ -172,6 +177,7 @@ impl EngineSpec {
             counts_lines: false,
             signs_in_without_password: false,
             denies_alike: false,
+            tells_apart: false,
             only_encryption: false,
             administrators: &[],
             advice: Advice::NONE,

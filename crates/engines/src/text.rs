@@ -2,6 +2,7 @@
 
 pub(super) mod data_source;
 mod keys;
+pub(super) mod keyword_value;
 pub(super) mod pieces;
 mod recognised;
 pub(super) mod uri;

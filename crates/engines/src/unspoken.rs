@@ -163,31 +163,6 @@ static MONGODB_SIDES: Unspoken = Unspoken {
     limit: NOT_YET,
 };
 
-/// Chronaxis's own service listener.
-pub(super) static DIRECTORY: Engine = Engine {
-    spec: &DIRECTORY_SPEC,
-    strings: &DIRECTORY_SIDES,
-    protocol: &DIRECTORY_SIDES,
-};
-
-/// Its id.
-pub const DIRECTORY_ID: EngineId = DIRECTORY_SPEC.id;
-
-static DIRECTORY_SPEC: EngineSpec = EngineSpec {
-    schemes: &["directory"],
-    in_settings: true,
-    ..EngineSpec::named("directory", "directory")
-};
-
-static DIRECTORY_SIDES: Unspoken = Unspoken {
-    spec: &DIRECTORY_SPEC,
-    words: &[],
-    pairs: false,
-    lead: "",
-    forms: Forms::None,
-    limit: NOT_YET,
-};
-
 /// A port, whatever is behind it.
 pub(super) static TCP: Engine = Engine {
     spec: &TCP_SPEC,

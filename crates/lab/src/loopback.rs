@@ -34,17 +34,21 @@ impl LoopbackServers {
     /// Passes on what the system says when it has no port to give.
     pub fn open(services: &[(u16, Option<Service>)]) -> io::Result<LoopbackServers> {
         let mut servers = LoopbackServers::empty();
+        let mut places = Vec::new();
         for (nominal, service) in services {
             let (socket, address) = servers.take_pair()?;
             servers.ports.insert(*nominal, address.port());
-            match service {
+            places.push((socket, address, service.clone()));
+        }
+        for (socket, address, service) in places {
+            match service.map(|service| service.moved(&servers.ports)) {
                 None => servers.held.push(socket),
                 Some(Service::Hung) => servers.fill(socket, address)?,
                 Some(Service::Asleep) => {
                     socket.listen(8)?;
                     servers.held.push(socket);
                 }
-                Some(service) => servers.serve(socket, service.clone())?,
+                Some(service) => servers.serve(socket, service)?,
             }
         }
         Ok(servers)

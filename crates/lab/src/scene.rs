@@ -5,10 +5,12 @@ mod second;
 use std::sync::Arc;
 
 use chronaxis_allowlist::chain::Lists;
+use chronaxis_bundle::alias::{self, Lead, follow};
 use chronaxis_diagnosis::judge::Scope;
 use chronaxis_diagnosis::verdict::State;
-use chronaxis_engines::{ClientEnvironment, FileSeen, by_id, note_dates, recognise};
+use chronaxis_engines::{ClientEnvironment, Draft, FileSeen, by_id, note_dates, recognise};
 use chronaxis_model::layer::{Layer, Micros};
+use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::target::Target;
 use chronaxis_readers::allowlist::{self, Chain, Reading};
 use chronaxis_readers::text::Text;
@@ -133,8 +135,13 @@ impl Scene {
 
     /// The port that its own hosts have for it.
     pub fn port(&self) -> u16 {
-        match self.target.contains("mysql") || self.target.contains("mariadb") {
-            true => 3306,
+        if self.target.contains("mysql") || self.target.contains("mariadb") {
+            return 3306;
+        }
+        let files = self.files.iter();
+        let mut texts = files.map(|(_, text)| *text).chain([self.target.as_str()]);
+        match texts.any(|text| text.contains("directory://")) {
+            true => chronaxis_engines::directory::USUAL_PORT,
             false => PORT,
         }
     }
@@ -164,6 +171,9 @@ impl Scene {
 
     fn read_files(&self, port: u16) -> Result<Target, String> {
         let (path, name) = self.target.split_once('#').unwrap_or((&self.target, ""));
+        if let Some(manifest) = self.manifest(path) {
+            return self.read_alias(manifest, name, port);
+        }
         let mut project = Project::default();
         for (file, text) in &self.files {
             project.add(file, self.file(text, port).as_bytes(), Some(0o600));
@@ -177,6 +187,44 @@ impl Scene {
         let engine = by_id(engine.unwrap_or(chronaxis_engines::TCP));
         let walkable = report.walkable(number, engine, &self.surroundings());
         walkable.map_err(|e| e.to_string())?.ok_or_else(String::new)
+    }
+
+    /// The manifest of a bundle among its files.
+    fn manifest(&self, folder: &str) -> Option<&'static str> {
+        let path = format!("{folder}/{}", chronaxis_readers::bundle::MANIFEST);
+        let mut files = self.files.iter();
+        files.find(|(file, _)| *file == path).map(|(_, text)| *text)
+    }
+
+    /// The target that an alias of a bundle stands for.
+    fn read_alias(&self, manifest: &str, name: &str, port: u16) -> Result<Target, String> {
+        let text = self.file(manifest, port);
+        let read = chronaxis_readers::bundle::manifest(&text).map_err(|e| format!("{e:?}"))?;
+        let lead = follow(&read.manifest.aliases, name);
+        if let Lead::To(alias) = lead {
+            let read = recognise(&alias::string(alias, FOLDER), Some(alias.line), None);
+            let read = read.map_err(|e| e.to_string())?;
+            let strings = read.engine.strings;
+            let target = strings.complete(read.draft, &self.surroundings());
+            return target.map_err(|e| e.to_string());
+        }
+        let defect = Defect {
+            kind: DefectKind::AliasUnknown,
+            subject: Field::CERTIFICATES,
+            stops: true,
+            text: lead.trouble(name),
+            expected: "a name that the bundle defines".to_owned(),
+            place: None,
+            mended: None,
+        };
+        let draft = Draft {
+            form: "alias of a bundle".to_owned(),
+            defects: vec![defect],
+            ..Draft::default()
+        };
+        let strings = by_id(chronaxis_engines::TCP).strings;
+        let target = strings.complete(draft, &self.surroundings());
+        target.map_err(|e| e.to_string())
     }
 
     /// What stands around its target: an account, and the files of its folder.

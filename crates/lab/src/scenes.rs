@@ -3,6 +3,7 @@
 mod backing;
 mod crossings;
 mod departure;
+mod directory;
 mod encryption;
 mod files;
 mod further;
@@ -65,6 +66,7 @@ pub fn all() -> Vec<Scene> {
         encryption::scenes(),
         mysql::scenes(),
         services::scenes(),
+        directory::scenes(),
         files::scenes(),
     ]
     .concat()

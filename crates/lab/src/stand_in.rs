@@ -1,10 +1,12 @@
 //! What answers on a port, without a socket: bytes in, reactions out.
 
+pub mod directory;
 pub mod encrypted;
 pub mod mysql;
 pub mod others;
 pub mod postgresql;
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicU32, Ordering};
 
@@ -15,6 +17,8 @@ pub enum Service {
     Postgresql(postgresql::Config),
     /// A MySQL or MariaDB server.
     Mysql(mysql::Config),
+    /// A directory, or one of its instances.
+    Directory(Box<directory::config::Config>),
     /// Something else, by what it answers to what.
     Other(others::Other),
     /// A server of its own, for an engine of another crate.
@@ -34,6 +38,15 @@ pub enum Service {
 }
 
 impl Service {
+    /// The same, where these ports of this machine stand for others.
+    #[must_use]
+    pub fn moved(self, ports: &BTreeMap<u16, u16>) -> Service {
+        match self {
+            Service::Directory(config) => Service::Directory(Box::new(config.moved(ports))),
+            other => other,
+        }
+    }
+
     /// Begins to serve one line.
     pub fn serve(&self, counted: &Arc<Counted>) -> Box<dyn Server> {
         match self {
@@ -42,6 +55,10 @@ impl Service {
             }
             Service::Mysql(config) => {
                 Box::new(mysql::Session::new(config.clone(), counted.clone()))
+            }
+            Service::Directory(config) => {
+                let config = (**config).clone();
+                Box::new(directory::Session::new(config, counted.clone()))
             }
             Service::Own(begin) => begin(counted),
             Service::Other(other) => other.serve(),

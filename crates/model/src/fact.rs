@@ -3,6 +3,7 @@
 mod encryption;
 mod lasting;
 mod observation;
+mod services;
 mod session;
 mod way;
 mod words;
@@ -12,6 +13,9 @@ pub use encryption::{
 };
 pub use lasting::{FailureMet, IdleEnd, IdleSession, InstanceMet, Repeats, WaitedFor};
 pub use observation::{Observation, Recorded, Subject};
+pub use services::{
+    InstanceOffered, InstanceState, Redirect, RedirectTrouble, ServiceOffered, ServicesOffered,
+};
 pub use session::{SchemaSeen, Surroundings};
 pub use way::{
     AnswerTrouble, FilterDecision, Held, ListWord, Listening, RecordKind, ResolverAnswer,
@@ -450,6 +454,31 @@ pub enum Fact {
         awaited: Awaited,
         /// From the last request to this.
         elapsed_us: Micros,
+    },
+
+    /// The listener says what it is.
+    ListenerIntroduced {
+        /// Its own words.
+        server: Redacted,
+        /// Whether it lets nobody know which users there are.
+        #[serde(skip_serializing_if = "std::ops::Not::not", default)]
+        hides_users: bool,
+    },
+    /// The services that the listener offers.
+    ServicesListed(Box<ServicesOffered>),
+    /// The listener lists no services.
+    ServicesWithheld {
+        /// Its code.
+        code: Redacted,
+        /// Its own words.
+        message: Redacted,
+    },
+    /// The listener sends the client on to the place of an instance.
+    Redirected(Redirect),
+    /// The client does not go where it was sent.
+    RedirectNotFollowed {
+        /// Why.
+        trouble: RedirectTrouble,
     },
 
     /// The server answered the question whether it encrypts.

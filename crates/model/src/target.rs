@@ -64,6 +64,8 @@ pub enum ClientId {
     MysqlConnector,
     /// MariaDB's own driver for Node.
     MariadbNode,
+    /// A client of a directory, as its protocol describes it.
+    Directory,
     /// A careful client of nothing but TLS: it checks by the system's authorities.
     StrictTls,
     /// A client of an engine whose protocol is not spoken: it takes every address in the
@@ -94,6 +96,7 @@ impl ClientId {
             ClientId::GoMysql => "go-mysql",
             ClientId::MysqlConnector => "mysql-connector",
             ClientId::MariadbNode => "mariadb-node",
+            ClientId::Directory => "directory",
             ClientId::StrictTls => "strict-tls",
             ClientId::Plain => "plain",
         }

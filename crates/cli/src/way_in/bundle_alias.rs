@@ -3,7 +3,7 @@
 use std::path::Path;
 use std::rc::Rc;
 
-use chronaxis_bundle::alias::{Lead, follow};
+use chronaxis_bundle::alias::{self, Lead, follow};
 use chronaxis_bundle::bounds::LARGEST_PART;
 use chronaxis_bundle::item::{Bundle, Content};
 use chronaxis_bundle::manifest::Alias;
@@ -15,7 +15,6 @@ use chronaxis_model::target::EngineId;
 use chronaxis_readers::Connection;
 use chronaxis_readers::bundle::{MANIFEST, manifest};
 use chronaxis_tls::ByRing;
-use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
 
 use super::bundled::Material;
 use super::draft::{Described, DescribedBy};
@@ -52,7 +51,7 @@ fn has_aliases(path: &Path) -> bool {
 }
 
 /// The connection that a bundle calls by this name; nothing where the path is no bundle.
-pub(crate) fn alias(
+pub(crate) fn of_alias(
     typed: &Typed,
     passphrase_file: Option<&Path>,
     engine: Option<EngineId>,
@@ -185,10 +184,7 @@ fn string_of(
     number: usize,
     typed: &Typed,
 ) -> Result<DescribedBy, Failure> {
-    let text = match &alias.target {
-        Some(target) => target.text.replace("${BUNDLE}", top),
-        None => url_of(alias, top),
-    };
+    let text = alias::string(alias, top);
     let read = recognise(&text, Some(alias.line), engine);
     let read = read.map_err(|cause| Failure::Target { number, cause })?;
     Ok(DescribedBy::Text {
@@ -199,63 +195,10 @@ fn string_of(
     })
 }
 
-/// The fields of an alias as a URL.
-fn url_of(alias: &Alias, top: &str) -> String {
-    let field = |name: &str| {
-        let found = alias.fields.iter().find(|(n, _)| n == name);
-        found.map_or("", |(_, told)| told.text.as_str())
-    };
-    let escaped = |text: &str| utf8_percent_encode(text, NON_ALPHANUMERIC).to_string();
-    let host = match field("host") {
-        host if host.contains(':') && !host.starts_with('[') => format!("[{host}]"),
-        host => host.to_owned(),
-    };
-    let user = match field("user") {
-        "" => String::new(),
-        user => format!("{}@", escaped(user)),
-    };
-    let port = match field("port") {
-        "" => String::new(),
-        port => format!(":{port}"),
-    };
-    let known = ["engine", "host", "port", "database", "user"];
-    let options: Vec<String> = alias
-        .fields
-        .iter()
-        .filter(|(name, _)| !known.contains(&name.as_str()))
-        .map(|(name, told)| format!("{name}={}", escaped(&told.text.replace("${BUNDLE}", top))))
-        .collect();
-    let options = match options.is_empty() {
-        true => String::new(),
-        false => format!("?{}", options.join("&")),
-    };
-    let database = escaped(field("database"));
-    format!(
-        "{}://{user}{host}{port}/{database}{options}",
-        field("engine")
-    )
-}
-
 /// A name that leads nowhere: a case like any other, and nothing is sent.
 fn unknown(lead: &Lead<'_>, name: &str, names: &[String], typed: &Typed) -> DescribedBy {
     let name = visible(name);
-    let text = match lead {
-        Lead::Circle(way) => {
-            let way: Vec<String> = way.iter().map(|n| visible(n)).collect();
-            format!("the alias {name} leads in a circle: {}", way.join(" → "))
-        }
-        Lead::Unknown(other) if visible(other) != name => {
-            format!(
-                "the alias {name} leads to {}, which no alias defines",
-                visible(other)
-            )
-        }
-        Lead::Nothing(last) => format!(
-            "the alias {name} leads to {}, which has neither a target nor a host",
-            visible(&last.name)
-        ),
-        _ => format!("the bundle has no alias called {name}"),
-    };
+    let text = lead.trouble(&name);
     let expected = match names {
         [] => "a manifest with aliases".to_owned(),
         some => format!("one of {}", some.join(", ")),

@@ -70,7 +70,7 @@ pub(crate) fn of(
     passphrase_file: Option<&Path>,
 ) -> Result<Vec<Described>, Failure> {
     if let Request::File(typed) | Request::Folder(typed) = request
-        && let Some(alias) = bundle_alias::alias(typed, passphrase_file, engine, number)
+        && let Some(alias) = bundle_alias::of_alias(typed, passphrase_file, engine, number)
     {
         return alias.map(|one| vec![one]);
     }

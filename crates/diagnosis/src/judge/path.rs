@@ -447,7 +447,7 @@ fn icmp_symptom(icmp: Icmp) -> Symptom {
 
 fn refusal_symptom(meaning: Meaning, awaited: Awaited) -> Symptom {
     match meaning {
-        Meaning::NotReady => Symptom::ListenerNotReady,
+        Meaning::NotReady | Meaning::Starting => Symptom::ListenerNotReady,
         Meaning::Stopping => Symptom::ListenerStopping,
         Meaning::ServerFull | Meaning::OutOfResources => Symptom::ListenerFull,
         Meaning::ClientBlocked => Symptom::ListenerBlocked,
@@ -466,6 +466,12 @@ fn refusal_symptom(meaning: Meaning, awaited: Awaited) -> Symptom {
         Meaning::DatabaseClosed => Symptom::SessionDatabaseClosed,
         Meaning::StartupParameterRefused => Symptom::SessionParameter,
         Meaning::VersionRefused => Symptom::ListenerVersion,
+        Meaning::ServiceUnknown => Symptom::ListenerNoService,
+        Meaning::ServiceNotReady => Symptom::ListenerServiceNotReady,
+        Meaning::UserUnknown => Symptom::LoginIdentity,
+        Meaning::ProofWrong => Symptom::LoginCredentials,
+        Meaning::RoleRequired => Symptom::LoginRoleRequired,
+        Meaning::RoleRefused => Symptom::LoginRoleRefused,
         Meaning::ProtocolRefused | Meaning::ServerInternal | Meaning::Other => {
             match awaited.layer() {
                 Layer::Listener | Layer::Tls => Symptom::ListenerRefused,

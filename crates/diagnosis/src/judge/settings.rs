@@ -79,6 +79,9 @@ fn is_offered(evidence: Evidence<'_>) -> bool {
 /// Whether the client came to what stops it: some open their files only once the server
 /// says that it encrypts.
 fn is_reached(evidence: Evidence<'_>, defect: &Defect) -> bool {
+    if defect.needed_for() > evidence.scope.until {
+        return false;
+    }
     let late = evidence.target.encryption.stopped_late && defect.kind.is_of_files();
     if !late || evidence.scope.until < Layer::Listener {
         return true;
@@ -142,7 +145,7 @@ pub(super) fn layer(evidence: Evidence<'_>) -> LayerJudgement {
     if let Some(defect) = weightiest {
         let outcome = if is_unknown(defect) && defect.stops {
             Outcome::Untested
-        } else if defect.stops {
+        } else if defect.stops && is_reached(evidence, defect) {
             Outcome::Fault
         } else {
             Outcome::Caution

@@ -104,6 +104,12 @@ symptoms! {
     ListenerBlocked = Listener / "blocked",
     /// The server has no version of the protocol that this client takes.
     ListenerVersion = Listener / "version",
+    /// The listener does not offer the service, or not that instance of it.
+    ListenerNoService = Listener / "service-unknown",
+    /// The service is offered, and its instance takes no connections now.
+    ListenerServiceNotReady = Listener / "service-not-ready",
+    /// The listener sends the client on to where it cannot come.
+    ListenerRedirect = Listener / "redirect-failed",
     /// The server refuses for a reason of its own.
     ListenerRefused = Listener / "refused",
     /// Encryption demanded, and not offered.
@@ -140,6 +146,10 @@ symptoms! {
     LoginPlaintext = Login / "plaintext-refused",
     /// The account was refused.
     LoginIdentity = Login / "identity-refused",
+    /// The account signs in only with a special role.
+    LoginRoleRequired = Login / "role-required",
+    /// The account may not take the role that it asks for.
+    LoginRoleRefused = Login / "role-refused",
     /// A limit of the account.
     LoginLimit = Login / "limit",
     /// No method in common.

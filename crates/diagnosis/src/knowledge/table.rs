@@ -46,10 +46,10 @@ table! {
     SettingMissing: shows [LoginDenied Often, SettingsMissing Always, PortSocketMissing Often, PortSocketRefused Sometimes, LoginCredentials Often, LoginIdentity Often, SessionNoDatabase Often]
         ValueShape { Clean Never, Blank Never, BlankElsewhere Never, Placeholder Never, LeftOut Always, LookAlike Never, Percent Never }
         AccountStands { NoSuchDatabase Rare, NoSuchUser Mostly, MayNotSignIn Rare, Expired Rare, NoPassword Sometimes, Elsewhere Rare, HostExcluded Sometimes, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Mostly, Exists Mostly };
-    PlaceholderLeftIn: shows [LoginDenied Often, SettingsPlaceholder Always, NameNotFound Often, LoginPlaceholder Always, LoginCredentials Often, LoginIdentity Often, LoginHostRefused Mostly, SessionNoDatabase Often]
+    PlaceholderLeftIn: shows [LoginDenied Often, SettingsPlaceholder Always, NameNotFound Often, LoginPlaceholder Always, LoginCredentials Often, LoginIdentity Often, LoginHostRefused Mostly, SessionNoDatabase Often, ListenerNoService Often]
         ValueShape { Clean Rare, Blank Never, BlankElsewhere Never, Placeholder Always, LeftOut Never, LookAlike Never, Percent Rare }
         AccountStands { NoSuchDatabase Rare, NoSuchUser Mostly, MayNotSignIn Rare, Expired Rare, NoPassword Sometimes, Elsewhere Rare, HostExcluded Sometimes, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Mostly, Exists Mostly };
-    StrayWhitespace: shows [SettingsWhitespace Always, NameNotFound Often, LoginIdentity Often, LoginCredentials Often, LoginDenied Often, LoginHostRefused Often, SessionNoDatabase Often]
+    StrayWhitespace: shows [SettingsWhitespace Always, NameNotFound Often, LoginIdentity Often, LoginCredentials Often, LoginDenied Often, LoginHostRefused Often, SessionNoDatabase Often, ListenerNoService Often]
         ValueShape { Clean Never, Blank Never, BlankElsewhere Always, Placeholder Never, LeftOut Never, LookAlike Never, Percent Never }
         AccountStands { NoSuchDatabase Rare, NoSuchUser Mostly, MayNotSignIn Rare, Expired Rare, NoPassword Sometimes, Elsewhere Rare, HostExcluded Sometimes, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Mostly, Exists Mostly };
     CharacterNotEscaped: shows [LoginDenied Sometimes, SettingsNotEscaped Always, LoginCredentials Sometimes]
@@ -57,7 +57,7 @@ table! {
         RepairedSecret { BlanksOff Never, Decoded Always, None Rare }
         AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Rare, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Always, Exists Always }
         ReferenceSays { Same Never, AnotherPassword Rare, Blanks Rare, Encoding Always };
-    LookAlikeLetter: shows [LoginDenied Often, NameNotFound Often, LoginIdentity Often, LoginCredentials Often, LoginHostRefused Often, SessionNoDatabase Often]
+    LookAlikeLetter: shows [LoginDenied Often, NameNotFound Often, LoginIdentity Often, LoginCredentials Often, LoginHostRefused Often, SessionNoDatabase Often, ListenerNoService Often]
         ValueShape { Clean Never, Blank Never, BlankElsewhere Never, Placeholder Never, LeftOut Never, LookAlike Always, Percent Never }
         AccountStands { NoSuchDatabase Rare, NoSuchUser Mostly, MayNotSignIn Rare, Expired Rare, NoPassword Sometimes, Elsewhere Rare, HostExcluded Sometimes, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Mostly, Exists Mostly };
     ClientLibraryMissing: shows [SettingsNoLibrary Always];
@@ -71,10 +71,10 @@ table! {
     ContainerNameOutside: shows [NameNotFound Always, PortRefused Mostly, PortSilent Mostly, ListenerOther Mostly]
         SettingsSay { Nothing Never, AnotherPlace Never, Inactive Never, Loopback Never, ContainerName Always, Backslash Never, InactiveAnswers Never }
         ListensElsewhere { Nowhere Mostly, AnotherPort Mostly, LoopbackOnly Sometimes, AnotherAddress Sometimes, SocketOnly Sometimes, OtherInstances Sometimes };
-    SourcesDisagree: shows [NameNotFound Mostly, PortRefused Mostly, PortSilent Mostly, PortUnreachable Mostly, PortProhibited Mostly, PortSocketMissing Mostly, PortSocketRefused Mostly, ListenerOther Mostly, ListenerMute Mostly, ListenerClosed Mostly, LoginCredentials Always, LoginDenied Mostly, LoginIdentity Mostly, LoginHostRefused Mostly, SessionNoDatabase Always]
+    SourcesDisagree: shows [NameNotFound Mostly, PortRefused Mostly, PortSilent Mostly, PortUnreachable Mostly, PortProhibited Mostly, PortSocketMissing Mostly, PortSocketRefused Mostly, ListenerOther Mostly, ListenerMute Mostly, ListenerClosed Mostly, LoginCredentials Always, LoginDenied Mostly, LoginIdentity Mostly, LoginHostRefused Mostly, SessionNoDatabase Always, ListenerNoService Always]
         SettingsSay { Nothing Never, AnotherPlace Always, Inactive Never, Loopback Never, ContainerName Never, Backslash Never, InactiveAnswers Never }
         AccountStands { NoSuchDatabase Rare, NoSuchUser Mostly, MayNotSignIn Rare, Expired Rare, NoPassword Sometimes, Elsewhere Rare, HostExcluded Sometimes, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Mostly, Exists Mostly };
-    SettingInactive: shows [NameNotFound Mostly, PortRefused Mostly, PortSilent Mostly, PortUnreachable Mostly, PortProhibited Mostly, PortSocketMissing Mostly, PortSocketRefused Mostly, ListenerOther Mostly, ListenerMute Mostly, ListenerClosed Mostly, LoginCredentials Always, LoginDenied Mostly, LoginIdentity Mostly, LoginHostRefused Mostly, SessionNoDatabase Always]
+    SettingInactive: shows [NameNotFound Mostly, PortRefused Mostly, PortSilent Mostly, PortUnreachable Mostly, PortProhibited Mostly, PortSocketMissing Mostly, PortSocketRefused Mostly, ListenerOther Mostly, ListenerMute Mostly, ListenerClosed Mostly, LoginCredentials Always, LoginDenied Mostly, LoginIdentity Mostly, LoginHostRefused Mostly, SessionNoDatabase Always, ListenerNoService Always]
         SettingsSay { Nothing Never, AnotherPlace Never, Inactive Always, Loopback Never, ContainerName Never, Backslash Never, InactiveAnswers Mostly }
         ListensElsewhere { Nowhere Mostly, AnotherPort Mostly, LoopbackOnly Sometimes, AnotherAddress Sometimes, SocketOnly Sometimes, OtherInstances Sometimes }
         AccountStands { NoSuchDatabase Rare, NoSuchUser Mostly, MayNotSignIn Rare, Expired Rare, NoPassword Sometimes, Elsewhere Rare, HostExcluded Sometimes, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Mostly, Exists Mostly };
@@ -361,6 +361,16 @@ table! {
         LaterAgain { Works Mostly, Same Often, Refused Rare }
         ServerLog { Password Rare, Role Rare, Database Rare, Parameter Rare, Backend Rare, Limit Always, Nothing Sometimes };
 
+    // What is behind a listener.
+    ServiceUnknown: shows [ListenerNoService Mostly]
+        ServicesOffered { Others Always, NothingYet Rare, Withheld Always }
+        ValueShape { Clean Always, Blank Rare, BlankElsewhere Rare, Placeholder Rare, LeftOut Sometimes, LookAlike Rare, Percent Rare };
+    ServiceAmbiguous: shows [SessionOtherInstance Always]
+        SameService { Several Always, Otherwise Never };
+    ServiceNotReady: shows [ListenerServiceNotReady Always, ListenerNoService Often]
+        ServicesOffered { Others Rare, NothingYet Always, Withheld Sometimes };
+    RedirectUnreachable: shows [ListenerRedirect Always];
+
     // Encryption.
     TlsNotOffered: shows [TlsNotOffered Always, TlsRequired Often, TlsClosed Sometimes, TlsGarbled Often, LoginDenied Rare]
         OrdinaryRequest { Untold Rare, Offered Rare, Refused Always }
@@ -449,11 +459,12 @@ table! {
         ValueShape { Clean Mostly, Blank Rare, BlankElsewhere Rare, Placeholder Rare, LeftOut Sometimes, LookAlike Rare, Percent Rare }
         AccountLooked { No Never, Partly Rare, Yes Rare, ServerSays Always }
         AccountStands { NoSuchDatabase Rare, NoSuchUser Always, MayNotSignIn Never, Expired Never, NoPassword Never, Elsewhere Never, HostExcluded Never, NeedsEncryption Never, NeedsCertificate Never, InOrder Never, Exists Never };
-    LoginNotAllowedForRole: shows [LoginIdentity Often]
+    LoginNotAllowedForRole: shows [LoginIdentity Often, LoginRoleRefused Always]
         ProofBefore { Accepted Mostly, NoneAsked Mostly }
         RoleWords { NoSuchRole Rare, MayNotSignIn Always, Certificate Rare, OwnAccount Rare }
         ValueShape { Clean Mostly, Blank Rare, BlankElsewhere Rare, Placeholder Rare, LeftOut Rare, LookAlike Rare, Percent Rare }
         AccountStands { NoSuchDatabase Rare, NoSuchUser Never, MayNotSignIn Always, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Rare, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Rare, Exists Rare };
+    LoginNeedsRole: shows [LoginRoleRequired Always];
     ClientHostNotPermitted: shows [LoginDenied Sometimes, LoginHostRefused Often]
         OwnCertificate { NotAsked Mostly, NoneThere Sometimes, Shown Often, AnotherName Rare }
         HostWords { NoRule Always, Certificate Rare }
@@ -482,7 +493,8 @@ table! {
     DatabaseTakesNoConnections: shows [SessionDatabaseClosed Always];
     SchemaMissing: shows [SessionNoSchema Always];
     PrivilegesMissing: shows [SessionNoPrivileges Always];
-    WrongInstance: shows [SessionWritable Always, LoginUnproven Often, SessionOtherInstance Always];
+    WrongInstance: shows [SessionWritable Always, LoginUnproven Often, SessionOtherInstance Mostly]
+        SameService { Several Rare, Otherwise Always };
     ReadOnlyInstance: shows [SessionReadOnly Always];
     IdleCut: shows [SessionIdleCut Often]
         IdleEnd { Unexplained Always, ServerSaid Never, ServerLimit Rare };

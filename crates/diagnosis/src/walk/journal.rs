@@ -50,6 +50,13 @@ impl Journal {
         self.entries.retain(|o| !o.fact().is_some_and(&replaced));
     }
 
+    /// Writes into every entry from this one on to which place of a chain it belongs.
+    pub(super) fn mark(&mut self, from: usize, place: u32) {
+        for one in self.entries.iter_mut().skip(from) {
+            one.about.redirect = Some(place);
+        }
+    }
+
     /// Closes it with what is known of the walk itself.
     pub(super) fn close(&mut self, last_words: Option<Fact>) {
         let count = std::mem::take(&mut self.left_out);

@@ -285,7 +285,7 @@ impl Walk {
             .filter_map(|(o, _)| o.about.name.clone())
             .collect();
         // Where another host is there to go on with, nothing waits for a lost one.
-        if lost.is_empty() || !self.evidence().ways().is_empty() {
+        if self.quiet || lost.is_empty() || !self.evidence().ways().is_empty() {
             return true;
         }
         if self.resolvers_open() {

@@ -43,7 +43,10 @@ pub fn plan(target: &Target, scope: &Scope, names: &[String]) -> Vec<Step> {
         ..scope.clone()
     };
     let late = target.encryption.stopped_late && scope.until >= Layer::Listener;
-    let stops = target.defects.iter().find(|d| d.stops_dialling(late));
+    let stops = target
+        .defects
+        .iter()
+        .find(|d| d.stops_dialling(late) && d.needed_for() <= scope.until);
     if let Some(defect) = stops {
         return vec![step(
             "nothing",

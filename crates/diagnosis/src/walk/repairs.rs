@@ -45,7 +45,7 @@ impl Walk {
     /// Does the next step of the repairs; once there is none, the walk is over.
     pub(super) fn repair(&mut self, run: &mut RunState, now: Micros) {
         let Some(mut repairs) = self.repairs.take() else {
-            return self.finish();
+            return self.finish(run, now);
         };
         let about = repairs.server.subject();
         if let Some(line) = repairs.line.take() {
@@ -62,7 +62,7 @@ impl Walk {
         if let Some(unused) = repairs.permit.take() {
             // Its line did not come about.
             run.permits.settle(unused);
-            return self.finish();
+            return self.finish(run, now);
         }
         let account = self.account_at(&repairs.server);
         while let Some((repair, secret)) = repairs.left.pop_front() {
@@ -93,7 +93,7 @@ impl Walk {
                 }
             }
         }
-        self.finish();
+        self.finish(run, now);
     }
 
     /// Of what is seen on a line of a repair only this counts: whether it was let in.

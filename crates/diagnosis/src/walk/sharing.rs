@@ -56,6 +56,19 @@ impl Sharing {
         self.waits_since.is_some()
     }
 
+    /// Whether it has room for sockets.
+    pub(super) fn keeps_room(&self) -> bool {
+        self.has_room
+    }
+
+    /// With room for sockets, or without, and nothing else.
+    pub(super) fn with_room(has_room: bool) -> Sharing {
+        Sharing {
+            has_room,
+            ..Sharing::default()
+        }
+    }
+
     /// When others need wait no longer.
     pub(super) fn next_due(&self) -> Option<Micros> {
         let due = self.held.iter().flat_map(|held| {

@@ -3,7 +3,6 @@
 
 mod drivers;
 mod jdbc;
-mod keyword_value;
 mod keywords;
 mod odbc;
 
@@ -17,7 +16,7 @@ use chronaxis_model::target::ClientId;
 
 use crate::strings::Draft;
 use crate::text::uri::{self, Words};
-use crate::text::{self, Source};
+use crate::text::{self, Source, keyword_value};
 
 /// The engine's usual port.
 pub(super) const USUAL_PORT: u16 = 5432;
@@ -55,14 +54,14 @@ pub(super) fn read(text: &str, line: Option<u32>) -> Draft {
         let name = " ".repeat(lead + PHP_LEAD.len());
         let rest = bare.get(PHP_LEAD.len()..).unwrap_or_default();
         let spaced = format!("{name}{}", rest.replace(';', " "));
-        let pieces = keyword_value::read(&spaced);
+        let pieces = keyword_value::read(&spaced, KEYWORDS);
         ("data-source name", ClientId::Libpq, pieces)
     } else if text::data_source::is_one(bare) {
         let mut pieces = odbc::read(text);
         pieces.pass_over_empty_options();
         ("data-source string", ClientId::Libpq, pieces)
     } else {
-        let pieces = keyword_value::read(text);
+        let pieces = keyword_value::read(text, KEYWORDS);
         ("keyword/value string", ClientId::Libpq, pieces)
     };
     let is_uri = is_uri || is_jdbc;

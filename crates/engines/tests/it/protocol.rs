@@ -484,11 +484,15 @@ fn the_codes_of_start_up_and_sign_in() {
 #[test]
 fn scram_fits_its_other_half_and_bounds_its_cost() {
     let seed = *b"eighteen bytes now";
-    let bare = scram::client_first(seed, &Binding::Without, false).replacen("n,,", "", 1);
+    let opening = scram::Opening { user: "", seed };
+    let bare = opening
+        .first(&Binding::Without, false)
+        .replacen("n,,", "", 1);
     let nonce = base64::engine::general_purpose::STANDARD.encode(seed);
     let first = format!("r={nonce}server,s=c2FsdA==,i=4096");
     let read = ServerFirst::read(first.as_bytes(), seed).unwrap();
-    let (last, signature) = scram::client_final(&read, seed, "lantern", (&Binding::Without, false));
+    let (last, signature) =
+        scram::client_final(&read, opening, "lantern", (&Binding::Without, false));
     let keys = Keys::of("lantern", b"salt", 4096);
     assert_eq!(
         scram::server_verify(&keys, &bare, &first, &last),

@@ -33,6 +33,10 @@ pub struct Subject {
     /// Whether it is about the line to which this client falls back after its first.
     #[serde(skip_serializing_if = "std::ops::Not::not", default)]
     pub fall_back: bool,
+    /// Which place of those to which the client was sent on it is about, from 1; none for
+    /// where the settings lead.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub redirect: Option<u32>,
 }
 
 impl Subject {

@@ -18,6 +18,8 @@ use crate::redact::Redacted;
 pub enum Meaning {
     /// It is up and takes nobody now: starting, recovering or stopping.
     NotReady,
+    /// It is up, starting, and takes nobody yet.
+    Starting,
     /// It is going down and ends what it had.
     Stopping,
     /// All its places are taken.
@@ -47,6 +49,18 @@ pub enum Meaning {
     AccountLimit,
     /// It has no version of the protocol that this client takes.
     VersionRefused,
+    /// It does not offer the service, or not that instance of it.
+    ServiceUnknown,
+    /// It offers the service, whose instance takes no connections now.
+    ServiceNotReady,
+    /// There is no such account.
+    UserUnknown,
+    /// The proof of identity is wrong, and the account exists.
+    ProofWrong,
+    /// The account signs in only with a special role.
+    RoleRequired,
+    /// The account may not take the role that it asks for.
+    RoleRefused,
     /// It does not speak this protocol, or calls our message malformed.
     ProtocolRefused,
     /// It took too long until the sign-in was complete.
@@ -71,10 +85,13 @@ impl Meaning {
     pub fn layer(self, awaited: Awaited) -> Layer {
         match self {
             Meaning::NotReady
+            | Meaning::Starting
             | Meaning::Stopping
             | Meaning::ServerFull
             | Meaning::ClientBlocked
             | Meaning::VersionRefused
+            | Meaning::ServiceUnknown
+            | Meaning::ServiceNotReady
             | Meaning::OutOfResources => Layer::Listener,
             Meaning::EncryptionRequired => Layer::Tls,
             Meaning::HostNotPermitted
@@ -85,13 +102,17 @@ impl Meaning {
             | Meaning::MethodRefused
             | Meaning::AccountLocked
             | Meaning::PasswordExpired
+            | Meaning::UserUnknown
+            | Meaning::ProofWrong
+            | Meaning::RoleRequired
+            | Meaning::RoleRefused
             | Meaning::TooSlow => Layer::Login,
             Meaning::StartupParameterRefused
             | Meaning::DatabaseMissing
             | Meaning::DatabaseNotPermitted
             | Meaning::DatabaseClosed => Layer::Session,
             Meaning::ProtocolRefused | Meaning::ServerInternal | Meaning::Other => match awaited {
-                Awaited::Encryption | Awaited::Greeting => Layer::Listener,
+                Awaited::Encryption | Awaited::Greeting | Awaited::Service => Layer::Listener,
                 Awaited::Handshake => Layer::Tls,
                 Awaited::Challenge | Awaited::Admission => Layer::Login,
                 Awaited::SessionStart | Awaited::QueryAnswer => Layer::Session,
@@ -261,6 +282,8 @@ pub enum Awaited {
     Handshake,
     /// The first answer to the start-up message.
     Greeting,
+    /// The answer to the request for a service.
+    Service,
     /// A step of the sign-in before anything derived from the secret was sent.
     Challenge,
     /// The answer to the proof.
@@ -352,6 +375,9 @@ pub struct Instance {
     /// For how many seconds it has been up.
     #[serde(skip_serializing_if = "Option::is_none", default)]
     pub up_s: Option<u64>,
+    /// The databases that the account may use, where the server tells them with it.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub databases: Option<Redacted>,
     /// What the account may do, in short.
     #[serde(skip_serializing_if = "Option::is_none", default)]
     pub privileges: Option<Redacted>,

@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 use super::field::Field;
 use super::place::Place;
 use crate::found::{CauseId, FindingId, Warning};
+use crate::layer::Layer;
 
 /// What kind of defect a text shows.
 #[derive(
@@ -259,6 +260,14 @@ impl Defect {
         // Of what is beyond this program nobody here knows whether it stops the client.
         let late = stopped_late && self.kind != DefectKind::FileBeyond;
         self.stops && !(late && self.kind.is_of_files())
+    }
+
+    /// The layer for which the value is needed: who goes less far does without.
+    pub fn needed_for(&self) -> Layer {
+        match self.kind {
+            DefectKind::Missing if self.subject == Field::DATABASE => Layer::Login,
+            _ => Layer::Settings,
+        }
     }
 
     /// The cause or caution of the catalogue that it is.

@@ -138,8 +138,12 @@ impl<'a> Evidence<'a> {
 
     /// Whether the server said whether it encrypts.
     pub fn knows_offer(self) -> bool {
-        self.seen()
-            .any(|fact| matches!(fact, Fact::EncryptionAnswered { .. }))
+        self.seen().any(|fact| {
+            matches!(
+                fact,
+                Fact::EncryptionAnswered { .. } | Fact::EncryptionOffer { .. }
+            )
+        })
     }
 
     /// Whether a line with small segments was tried.

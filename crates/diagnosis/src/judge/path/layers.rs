@@ -10,6 +10,7 @@ use chronaxis_model::reserved_ranges::{self, Purpose};
 
 use super::PathView;
 use crate::judge::judged::LayerJudgement;
+use crate::judge::services;
 use crate::judge::session;
 use crate::judge::summary::Summary;
 use crate::judge::symptom::Symptom;
@@ -176,8 +177,9 @@ impl PathView<'_> {
                     layer,
                     Outcome::Ok,
                     format!(
-                        "speaks {}",
-                        chronaxis_engines::title(self.evidence.target.engine)
+                        "speaks {}{}",
+                        chronaxis_engines::title(self.evidence.target.engine),
+                        self.what_it_offers()
                     ),
                 )
                 .taking(*elapsed_us),
@@ -185,6 +187,29 @@ impl PathView<'_> {
             _ => None,
         })
         .unwrap_or_else(|| LayerJudgement::new(layer, Outcome::Untested, ""))
+    }
+
+    /// What a listener offers, or where it sends the client on.
+    fn what_it_offers(&self) -> String {
+        let sent_on = self.find(|fact| match fact {
+            Fact::Redirected(redirect) => Some(redirect),
+            _ => None,
+        });
+        if let Some(redirect) = sent_on {
+            return format!(
+                "; sends the client on to {redirect} ({})",
+                redirect.instance
+            );
+        }
+        let asked_alone = self.evidence.scope.until < Layer::Login;
+        self.find(|fact| match fact {
+            Fact::ServicesListed(offered) if asked_alone => Some(services::counted(offered)),
+            Fact::ServicesWithheld { .. } if asked_alone => {
+                Some("; does not list its services".to_owned())
+            }
+            _ => None,
+        })
+        .unwrap_or_default()
     }
 
     pub(super) fn login(&self) -> LayerJudgement {
@@ -297,6 +322,7 @@ impl PathView<'_> {
             "" => "no database",
             name => name,
         };
+        let where_to = services::instance_called(instance);
         let unfit = self.unfit(instance);
         let without = match unfit {
             Some(Symptom::SessionNoSchema | Symptom::SessionNoPrivileges) => {
@@ -312,7 +338,8 @@ impl PathView<'_> {
             _ => String::new(),
         };
         let lasting = session::lasting(self);
-        let text = format!("{database} on {engine} {number}{role}{without}{other}{lasting}");
+        let text =
+            format!("{database} on {engine} {number}{where_to}{role}{without}{other}{lasting}");
         let outcome = match unfit.or_else(|| self.lasting_fault()) {
             Some(_) => Outcome::Fault,
             None => Outcome::Ok,
@@ -398,6 +425,7 @@ impl PathView<'_> {
             Awaited::Greeting if greets => "instead of greeting",
             Awaited::Encryption | Awaited::Greeting => return format!("{to} the first request"),
             Awaited::Handshake => "in the handshake",
+            Awaited::Service => return format!("{to} the request for the service"),
             Awaited::Challenge => "before the password was sent",
             Awaited::Admission => "after the password was sent",
             Awaited::SessionStart => "after the sign-in",

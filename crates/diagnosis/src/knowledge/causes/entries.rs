@@ -20,6 +20,7 @@ macro_rules! causes {
 }
 
 mod server;
+mod services;
 mod settings;
 mod way;
 
@@ -33,5 +34,12 @@ const PLATFORM: Option<Owner> = Some(Owner::Platform);
 const SECURITY: Option<Owner> = Some(Owner::Security);
 
 /// All entries, in the order of the way.
-pub static CAUSES: LazyLock<Vec<Cause>> =
-    LazyLock::new(|| [settings::SETTINGS, way::WAY, server::SERVER].concat());
+pub static CAUSES: LazyLock<Vec<Cause>> = LazyLock::new(|| {
+    [
+        settings::SETTINGS,
+        way::WAY,
+        services::SERVICES,
+        server::SERVER,
+    ]
+    .concat()
+});

@@ -305,6 +305,14 @@ questions! {
         Untold = "untold" Always, Missing = "missing" Rare, There = "there" Often,
         ServerSays = "server-says" Always,
     }
+    /// What the listener offers in place of a service that it does not know.
+    ServicesOffered = "services-offered", by asked::services::offered, cost 1.0 {
+        Others = "others" Mostly, NothingYet = "nothing-yet" Rare, Withheld = "withheld" Often,
+    }
+    /// Whether a listener offers several instances by one name, and they answered in turn.
+    SameService = "same-service", by asked::services::same_service, cost 1.0 needs ground {
+        Several = "several" Rare, Otherwise = "otherwise" Always,
+    }
     /// What explains that an idle session ended.
     IdleEnd = "idle-end", by asked::account::idle_end, cost 1.0 {
         Unexplained = "unexplained" Often, ServerSaid = "server-said" Often,

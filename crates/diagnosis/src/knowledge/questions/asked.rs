@@ -6,6 +6,7 @@ pub(super) mod encryption;
 pub(super) mod lists;
 pub(super) mod names;
 pub(super) mod port;
+pub(super) mod services;
 pub(super) mod steps;
 pub(super) mod way;
 
@@ -206,7 +207,7 @@ fn value_in_question(symptom: Symptom) -> &'static [Field] {
         }
         Symptom::LoginIdentity => const { &[Field::USER] },
         Symptom::LoginHostRefused => const { &[Field::USER, Field::DATABASE] },
-        Symptom::SessionNoDatabase => const { &[Field::DATABASE] },
+        Symptom::SessionNoDatabase | Symptom::ListenerNoService => const { &[Field::DATABASE] },
         _ => const { &[] },
     }
 }
@@ -214,6 +215,9 @@ fn value_in_question(symptom: Symptom) -> &'static [Field] {
 /// Which values a symptom may turn on, wherever they were told.
 fn turns_on(symptom: Symptom) -> &'static [Field] {
     match symptom.layer() {
+        _ if symptom == Symptom::ListenerNoService => {
+            const { &[Field::DATABASE, Field::HOST, Field::PORT] }
+        }
         Layer::Name => const { &[Field::HOST] },
         Layer::Route | Layer::Port | Layer::Listener | Layer::Tls => {
             const { &[Field::HOST, Field::PORT, Field::SOCKET] }
@@ -438,6 +442,16 @@ pub(super) fn host_words(view: &PathView<'_>, _: Symptom) -> Option<Answer> {
 }
 
 pub(super) fn state_words(view: &PathView<'_>, _: Symptom) -> Option<Answer> {
+    // Some servers have a code of its own for it, which no words need explain.
+    if view
+        .refusal()
+        .is_some_and(|(meaning, _)| meaning == Meaning::Starting)
+    {
+        return answer(
+            answers::StateWords::Starting,
+            "the server's code says that it is starting",
+        );
+    }
     words(view, Meaning::NotReady, STATE_WORDS)
 }
 

@@ -15,6 +15,11 @@ use crate::scram::{self, Binding};
 /// SASL with a token (RFC 7628); libpq has it from version 18 on.
 const OAUTH: &str = "OAUTHBEARER";
 
+/// The server takes the user from the start-up message.
+fn opening(seed: [u8; 18]) -> scram::Opening<'static> {
+    scram::Opening { user: "", seed }
+}
+
 impl ClientHalf {
     pub(super) fn authentication(&mut self, now: Micros, asked: Asked) -> Option<()> {
         if matches!(self.state, State::Greeting)
@@ -175,8 +180,7 @@ impl ClientHalf {
         let name = if plus { scram::PLUS } else { scram::NAME };
         self.asks_password(name);
         if self.may_prove() {
-            let first =
-                scram::client_first(self.settings.seeds.nonce, &self.settings.binding, plus);
+            let first = opening(self.settings.seeds.nonce).first(&self.settings.binding, plus);
             let bytes = codec::sasl_first(name, first.as_bytes());
             self.send(now, bytes, State::ScramFirst { plus });
         }
@@ -204,7 +208,7 @@ impl ClientHalf {
         let work = move || {
             let salted = known.unwrap_or_else(|| Arc::new(first.salted(secret.expose())));
             let (proof, expected) =
-                scram::client_final_with(&first, seed, &salted, (&binding, plus));
+                scram::client_final_with(&first, opening(seed), &salted, (&binding, plus));
             Derived {
                 proof: proof.into_bytes(),
                 expected,

@@ -136,6 +136,12 @@ causes! { SERVER
     "The password was accepted, so the account exists.";
     ["Give the account the right to sign in, or use another one."];
 
+    LoginNeedsRole Login DEVELOPER;
+    "This account signs in only with a special role, and these settings name none.";
+    "Refused after the password was accepted, or before it is asked for.";
+    "The server says so; the same account with its role is let in.";
+    ["Name the role in the settings (role=NAME), or use an account that needs none."];
+
     PlaintextRefused Login DEVELOPER;
     "The server asks for the password in clear text, and this client does not send it that way.";
     "The sign-in stops before the password is sent.";

@@ -2,7 +2,7 @@
 
 use chronaxis_engines::{Refusal, by_id};
 use chronaxis_model::account::{AccountTold, SameServer};
-use chronaxis_model::fact::{Fact, IdleEnd};
+use chronaxis_model::fact::{Fact, IdleEnd, Meaning};
 use chronaxis_model::layer::Micros;
 use chronaxis_model::reference::{ReferenceCompared, SecretsCompared};
 
@@ -32,6 +32,27 @@ fn keeper(view: &PathView<'_>) -> Option<&'static str> {
     })
 }
 
+/// What the server itself says of the account, where its codes tell apart what others say
+/// alike.
+fn told_by_server(view: &PathView<'_>) -> Option<(answers::AccountStands, &'static str)> {
+    let tells_apart = by_id(view.evidence.target.engine).spec.tells_apart;
+    match view.refusal()?.0 {
+        Meaning::HostNotPermitted if tells_apart => Some((
+            answers::AccountStands::HostExcluded,
+            "the server says that it is the address; of an unknown user or service it would say that",
+        )),
+        Meaning::ProofWrong => Some((
+            answers::AccountStands::InOrder,
+            "the server says that the proof is wrong; of an unknown user or a locked account it would say that",
+        )),
+        Meaning::UserUnknown => Some((
+            answers::AccountStands::NoSuchUser,
+            "the server says that there is no such user",
+        )),
+        _ => None,
+    }
+}
+
 /// The view, where it is one of this very server.
 fn believed<'a>(view: &PathView<'a>) -> Option<&'a AccountTold> {
     administrator::told(view.evidence).filter(|told| told.server == SameServer::Same)
@@ -56,6 +77,9 @@ pub(in crate::knowledge::questions) fn looked(
             answers::AccountLooked::Yes,
             format!("{name} has another password for this account"),
         );
+    }
+    if let Some((_, text)) = told_by_server(view) {
+        return answer(answers::AccountLooked::Yes, text);
     }
     let standing = believed(view).and_then(|told| administrator::standing(told, view, symptom));
     match standing {
@@ -93,6 +117,9 @@ pub(in crate::knowledge::questions) fn stands(
     );
     if !bears {
         return None;
+    }
+    if let Some((word, text)) = told_by_server(view) {
+        return answer(word, text);
     }
     let seen = believed(view);
     let standing =

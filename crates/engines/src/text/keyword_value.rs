@@ -1,16 +1,17 @@
-//! The keyword/value form: `host=quay.osmary.example dbname=sailings`.
+//! The keyword/value form, `host=quay.osmary.example dbname=sailings`, as PostgreSQL's C
+//! library reads it; the directory's client reads it alike.
 
 use std::ops::Range;
 
 use chronaxis_model::settings::{DefectKind, nearest};
 use chronaxis_model::shown;
 
-use super::keywords::KEYWORDS;
-use crate::text::pieces::{Pieces, SECRETS};
+use super::pieces::{Pieces, SECRETS};
 
 /// Reads pairs as the C library does: blanks may stand round the `=`; a value may stand
-/// in single quotes; a backslash escapes the next character.
-pub(super) fn read(text: &str) -> Pieces {
+/// in single quotes; a backslash escapes the next character. `keywords` are those that this
+/// client takes, but for the password.
+pub(in super::super) fn read(text: &str, keywords: &[&str]) -> Pieces {
     let mut pieces = Pieces::default();
     let mut cursor = Cursor { text, at: 0 };
     let mut last_was_secret = false;
@@ -28,15 +29,15 @@ pub(super) fn read(text: &str) -> Pieces {
         }
         cursor.next();
         cursor.skip_blanks();
-        let known = KEYWORDS.contains(&key) || SECRETS.contains(&key);
+        let known = keywords.contains(&key) || SECRETS.contains(&key);
         let from = cursor.at;
         let Some((value, span)) = cursor.value() else {
-            if !KEYWORDS.contains(&key) {
+            if !keywords.contains(&key) {
                 pieces.covered.push(from..text.len());
             }
             let what = format!(
                 "the quote that opens the value of the keyword {} is not closed",
-                shown::key(key, KEYWORDS.iter().chain(SECRETS).copied())
+                shown::key(key, keywords.iter().chain(SECRETS).copied())
             );
             pieces.fail(
                 DefectKind::Unreadable,
@@ -52,10 +53,10 @@ pub(super) fn read(text: &str) -> Pieces {
         } else {
             pieces.covered.push(span);
             pieces.unknown.push(key.to_owned());
-            let near = nearest(key, KEYWORDS.iter().chain(SECRETS).copied());
+            let near = nearest(key, keywords.iter().chain(SECRETS).copied());
             let what = format!(
                 "this client does not know the keyword {}",
-                shown::key(key, KEYWORDS.iter().copied())
+                shown::key(key, keywords.iter().copied())
             );
             let expected = near.map_or("a keyword of this client".to_owned(), |n| {
                 format!("probably {n}")
