@@ -53,7 +53,8 @@ pub(crate) enum Command {
 
 const LAB_EXAMPLES: &str = "Examples:
   chronaxis lab list
-  chronaxis lab start wrong-password hung-server";
+  chronaxis lab start wrong-password hung-server
+  chronaxis lab start --directory examples/directory/directory.toml";
 
 /// Simulated servers with known faults: lists the scenes, or runs them
 #[derive(Debug, Subcommand)]
@@ -73,6 +74,12 @@ pub(crate) enum Lab {
         /// Scenes by their ids; without any, all that can be played on loopback
         #[arg(value_name = "SCENE")]
         scenes: Vec<String>,
+        /// Runs a directory with its instances from this file, in place of scenes
+        ///
+        /// The file and the protocol are described in docs/directory.md; an example is
+        /// examples/directory/directory.toml. All servers listen on loopback.
+        #[arg(long, value_name = "FILE", conflicts_with = "scenes")]
+        directory: Option<PathBuf>,
     },
 }
 

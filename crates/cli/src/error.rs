@@ -95,6 +95,8 @@ pub(crate) enum Failure {
         "the scene \"{0}\" exists in the simulated network only, so it has no live target; chronaxis demo runs it"
     )]
     SimulatedScene(&'static str),
+    #[error("the directory file {path}: {why}")]
+    Directory { path: String, why: String },
     #[error("the scene \"{id}\": {cause}")]
     Scene { id: &'static str, cause: String },
     #[error("--output csv is for --matrix and --between; use --output text or json")]

@@ -169,6 +169,17 @@ pub struct Repeat {
     pub working: u32,
 }
 
+/// How many requests were sent over those tries, and what became of them.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct Counts {
+    /// Requests that were sent, or were to be: one a try.
+    pub sent: u32,
+    /// Those that were answered.
+    pub answered: u32,
+    /// Those that were not.
+    pub lost: u32,
+}
+
 /// The document.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct Case {
@@ -199,6 +210,9 @@ pub struct Case {
     /// How often it was tried, and how often it worked.
     #[serde(skip_serializing_if = "Option::is_none", default)]
     pub repeat: Option<Repeat>,
+    /// What became of the requests, where it was tried again and again.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub counts: Option<Counts>,
     /// The instances that answered, where it was tried again and again.
     #[serde(skip_serializing_if = "Vec::is_empty", default)]
     pub instances: Vec<InstanceMet>,
@@ -305,6 +319,14 @@ impl Case {
             repeat: repeats.map(|all| Repeat {
                 runs: all.runs,
                 working: all.working,
+            }),
+            counts: repeats.and_then(|all| {
+                let answered = all.answered?;
+                Some(Counts {
+                    sent: all.runs,
+                    answered,
+                    lost: all.runs.saturating_sub(answered),
+                })
             }),
             instances: repeats.map_or_else(Vec::new, |all| all.instances.clone()),
             contacts,

@@ -40,6 +40,7 @@ pub fn may_differ(evidence: Evidence<'_>) -> bool {
 pub struct Tally {
     runs: u32,
     working: u32,
+    answered: u32,
     instances: BTreeMap<(String, String), InstanceMet>,
     failures: BTreeMap<String, u32>,
     classes: BTreeMap<u32, u32>,
@@ -53,6 +54,7 @@ impl Tally {
     /// Counts a try that took so long.
     pub fn count(&mut self, evidence: Evidence<'_>, took: Micros, occasion: &Occasion) {
         self.runs += 1;
+        self.answered += u32::from(is_answered(evidence));
         // One that is not meant, or whose schema is missing, answered too.
         if let Some((place, instance)) = met(evidence) {
             self.meet(&place, instance);
@@ -128,6 +130,7 @@ impl Tally {
         Fact::Repeated(Box::new(Repeats {
             runs: self.runs,
             working: self.working,
+            answered: Some(self.answered),
             together: self.together,
             instances: self.instances.values().cloned().collect(),
             failures: self
@@ -143,6 +146,17 @@ impl Tally {
             longest_us: self.longest,
         }))
     }
+}
+
+/// Whether whoever was meant answered: in its protocol, or by taking the connection where no
+/// more was asked.
+fn is_answered(evidence: Evidence<'_>) -> bool {
+    let port_only = evidence.scope.until <= Layer::Port;
+    evidence.facts().any(|(_, fact)| match fact {
+        Fact::SpokeProtocol { .. } | Fact::ServerRefused { .. } => true,
+        Fact::PortConnected { .. } => port_only,
+        _ => false,
+    })
 }
 
 /// How many sessions are held open together, of those that were wanted: no more than ten, and

@@ -11,6 +11,7 @@ mod contacts;
 pub mod diagnosis;
 mod entries;
 mod lasting;
+mod listener;
 pub mod listeners;
 mod marks;
 mod network;
@@ -142,6 +143,8 @@ pub struct VerdictLine {
 pub enum Topic {
     /// Which instance answered, and over what connection.
     Session,
+    /// The places to which the client was sent on.
+    Redirects,
     /// What more than one look showed.
     Lasting,
     /// Where in the settings a fault stands.
@@ -179,6 +182,7 @@ impl Topic {
     pub fn title(self) -> &'static str {
         match self {
             Topic::Session => "Session",
+            Topic::Redirects => "Redirects",
             Topic::Lasting => "Over time",
             Topic::Place => "Place",
             Topic::Reasons => "Causes",

@@ -7,6 +7,7 @@
 #![forbid(unsafe_code)]
 
 pub mod certificates;
+pub mod directory_file;
 pub mod examples;
 pub mod loopback;
 pub mod rehearsal;

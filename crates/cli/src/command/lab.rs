@@ -1,5 +1,7 @@
 //! `chronaxis lab`.
 
+mod directory;
+
 use std::io::Write as _;
 use std::os::unix::fs::OpenOptionsExt as _;
 use std::path::Path;
@@ -17,7 +19,11 @@ pub(crate) fn run(args: &Lab) -> Result<u8, Failure> {
             scenes::list(&mut render::out(*plain), &chronaxis_lab::scenes::all())?;
             Ok(0)
         }
-        Lab::Start { scenes } => start(scenes),
+        Lab::Start {
+            directory: Some(file),
+            ..
+        } => directory::start(file),
+        Lab::Start { scenes, .. } => start(scenes),
     }
 }
 
@@ -54,12 +60,17 @@ fn start(ids: &[String]) -> Result<u8, Failure> {
         scenes.len()
     )?;
     out.flush()?;
+    wait()?;
+    Ok(0)
+}
+
+/// Waits until it is interrupted.
+fn wait() -> Result<(), Failure> {
     let runtime = tokio::runtime::Builder::new_current_thread()
         .enable_io()
         .build()
         .map_err(Failure::Runtime)?;
-    runtime.block_on(interrupted()).map_err(Failure::Runtime)?;
-    Ok(0)
+    runtime.block_on(interrupted()).map_err(Failure::Runtime)
 }
 
 /// A folder that goes with the program, with the certificates that the targets of the
@@ -69,11 +80,16 @@ fn certificates(scenes: &[Scene]) -> Result<Option<tempfile::TempDir>, Failure> 
     if !scenes.iter().any(wanted) {
         return Ok(None);
     }
+    certificate_folder().map(Some)
+}
+
+/// A folder with them.
+fn certificate_folder() -> Result<tempfile::TempDir, Failure> {
     let folder = tempfile::tempdir().map_err(Failure::Runtime)?;
     for (name, text) in chronaxis_lab::certificates::files() {
         write_private(&folder.path().join(name), &text)?;
     }
-    Ok(Some(folder))
+    Ok(folder)
 }
 
 /// Writes a new file that nobody else may read: clients refuse a key that others may.

@@ -1,6 +1,8 @@
-//! Connections by the names that a credential bundle has for them.
+//! Connections by the names that a credential bundle, or a file of aliases, has for them.
 
-use std::path::Path;
+mod books;
+
+use std::path::{Path, PathBuf};
 use std::rc::Rc;
 
 use chronaxis_bundle::alias::{self, Lead, follow};
@@ -16,6 +18,7 @@ use chronaxis_readers::Connection;
 use chronaxis_readers::bundle::{MANIFEST, manifest};
 use chronaxis_tls::ByRing;
 
+use self::books::Book;
 use super::bundled::Material;
 use super::draft::{Described, DescribedBy};
 use super::reading::{self, Read};
@@ -30,9 +33,39 @@ fn is_one(path: &Path) -> bool {
     if path.is_dir() {
         return has_aliases(&path.join(MANIFEST));
     }
-    let manifest = path.file_name().is_some_and(|n| n == MANIFEST);
-    (manifest && has_aliases(path)) || bundles::is_archive(path)
+    (is_toml(path) && has_aliases(path)) || bundles::is_archive(path)
 }
+
+/// Whether a file may hold aliases: the manifest of a bundle, or a file of nothing else.
+fn is_toml(path: &Path) -> bool {
+    path.extension().is_some_and(|e| e == "toml")
+}
+
+/// The names that a file of aliases defines; none where it is the manifest of a bundle.
+fn of_file(path: &Path) -> Option<Result<Vec<Alias>, Damage>> {
+    let is_manifest = path.file_name().is_some_and(|n| n == MANIFEST);
+    if is_manifest || !path.is_file() || !is_toml(path) {
+        return None;
+    }
+    let text = input::whole(path, LARGEST_PART).ok()?;
+    let text = String::from_utf8(text).ok()?;
+    Some(match manifest(&text) {
+        Ok(read) => Ok(read.manifest.aliases),
+        Err(broken) => {
+            let line = text
+                .get(..broken.at)
+                .map_or(1, |before| before.matches('\n').count() + 1);
+            let file = shown::path(&path.to_string_lossy());
+            Err((
+                format!("{file}, line {line}: {}", broken.what),
+                broken.expected,
+            ))
+        }
+    })
+}
+
+/// What is wrong with a file of names, and what was expected.
+type Damage = (String, String);
 
 /// Whether a file is a manifest of ours with names for connections, and not another program's
 /// file of that name.
@@ -94,9 +127,12 @@ fn described(
     engine: Option<EngineId>,
     number: usize,
 ) -> Result<Described, Failure> {
-    // A manifest stands for the folder in which it lies.
+    // A manifest stands for the folder in which it lies; so does a file of aliases beside one.
     let whole = Path::new(path);
-    let top = match whole.file_name().is_some_and(|n| n == MANIFEST) {
+    let alone = of_file(whole);
+    let beside_manifest = alone.is_some() && whole.with_file_name(MANIFEST).is_file();
+    let is_manifest = whole.file_name().is_some_and(|n| n == MANIFEST);
+    let top = match is_manifest || beside_manifest {
         true => match whole.parent() {
             Some(parent) if !parent.as_os_str().is_empty() => parent,
             _ => Path::new("."),
@@ -105,10 +141,22 @@ fn described(
     };
     let passphrase = bundles::passphrase(passphrase_file)?;
     let loaded = bundles::load(top, passphrase.as_ref(), &ByRing)?;
-    let aliases: &[Alias] = loaded
-        .bundle
-        .manifest()
-        .map_or(&[], |(_, manifest)| manifest.aliases.as_slice());
+    let file_damage = match &alone {
+        Some(Err(damage)) => Some(damage.clone()),
+        _ => None,
+    };
+    let aliases: Vec<Alias> = match alone {
+        Some(own) => own.unwrap_or_default(),
+        None => {
+            let manifest = loaded.bundle.manifest();
+            manifest.map_or_else(Vec::new, |(_, manifest)| manifest.aliases.clone())
+        }
+    };
+    let (own_file, aliases) = (file_of(whole), aliases.as_slice());
+    let books = match loaded.archive {
+        Some(_) => Vec::new(),
+        None => books::beside(&own_file),
+    };
     let of_manifest = |name: &str| aliases.iter().any(|a| a.name == name);
     let mut names: Vec<String> = aliases.iter().map(|a| visible(&a.name)).collect();
     let needs_others = aliases.is_empty() || name.is_some_and(|name| !of_manifest(name));
@@ -125,7 +173,9 @@ fn described(
         (Some(name), ..) => name.to_owned(),
         (None, [only], []) => only.name.clone(),
         (None, [], [(_, only)]) => only.name.clone(),
-        (None, [], []) if damaged(&loaded.bundle).is_some() => MANIFEST.to_owned(),
+        (None, [], []) if file_damage.is_some() || damaged(&loaded.bundle).is_some() => {
+            MANIFEST.to_owned()
+        }
         (None, [], []) => {
             return Err(Failure::NoConnection {
                 path: shown::path(path),
@@ -151,8 +201,26 @@ fn described(
     let material = Rc::new(Material::chosen(&top, &loaded.bundle));
     let label = Some(visible(&name));
     let mut environment = Environment::Counts;
-    let by = match (follow(aliases, &name), found, other) {
-        (Lead::To(found), ..) => string_of(found, &top, engine, number, typed)?,
+    let folder = match (loaded.archive, own_file.parent()) {
+        (None, Some(parent)) if loaded.bundle.single => parent.to_string_lossy(),
+        _ => top.clone(),
+    };
+    let all = books::joined(aliases, &books);
+    let damage = || file_damage.clone().or_else(|| damaged(&loaded.bundle));
+    let by = match (follow(&all, &name), found, other) {
+        (Lead::To(found), ..) => {
+            let rivals = match loaded.archive {
+                Some(_) => None,
+                None if loaded.bundle.single => None,
+                None => others(Path::new(top.as_ref()), &loaded),
+            };
+            let rivals = rivals.map_or_else(Vec::new, |read| read.report.connections.clone());
+            let rivals: Vec<Connection> = rivals
+                .into_iter()
+                .filter(|c| is_named(c, Path::new(top.as_ref()), &loaded.bundle))
+                .collect();
+            string_of(found, &folder, (engine, number), typed, (&books, &rivals))?
+        }
         (_, Some(index), Some(mut read)) => {
             // The names of a bundle stand for different ways to one database.
             read.report.disagreements.clear();
@@ -163,7 +231,7 @@ fn described(
                 word: typed.expose().to_owned(),
             }
         }
-        (lead, ..) => match damaged(&loaded.bundle) {
+        (lead, ..) => match damage() {
             Some(damage) => nowhere(&name, typed, DefectKind::FileUnusable, damage),
             None => unknown(&lead, &name, &names, typed),
         },
@@ -176,17 +244,27 @@ fn described(
     })
 }
 
+/// The file in which the names stand that were asked for.
+fn file_of(path: &Path) -> PathBuf {
+    match path.is_dir() {
+        true => path.join(MANIFEST),
+        false => path.to_owned(),
+    }
+}
+
 /// The connection string of an alias.
 fn string_of(
     alias: &Alias,
     top: &str,
-    engine: Option<EngineId>,
-    number: usize,
+    (engine, number): (Option<EngineId>, usize),
     typed: &Typed,
+    others: (&[Book], &[Connection]),
 ) -> Result<DescribedBy, Failure> {
     let text = alias::string(alias, top);
     let read = recognise(&text, Some(alias.line), engine);
-    let read = read.map_err(|cause| Failure::Target { number, cause })?;
+    let mut read = read.map_err(|cause| Failure::Target { number, cause })?;
+    let differs = books::differs(&alias.name, &read.draft, top, others);
+    read.draft.defects.extend(differs);
     Ok(DescribedBy::Text {
         typed: typed.clone(),
         draft: Box::new(read.draft),

@@ -68,6 +68,15 @@ fn the_schema_of_bundles_is_on_file() {
 }
 
 #[test]
+fn the_schema_of_directory_messages_is_on_file() {
+    on_file(
+        "directory-message.schema.json",
+        &(serde_json::to_string_pretty(&chronaxis_engines::directory::message::schema()).unwrap()
+            + "\n"),
+    );
+}
+
+#[test]
 fn the_schema_of_listeners_is_on_file() {
     held(
         "listeners.schema.json",

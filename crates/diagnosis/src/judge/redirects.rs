@@ -148,6 +148,30 @@ fn is_given_up(chain: &[Place]) -> bool {
     last.is_some_and(|place| place.redirect.is_some() && place.trouble.is_none())
 }
 
+/// Hands on what was seen at the place that decides, with how the whole stands: of a client
+/// that was sent on, the last place; the one before, where that was not reached.
+pub fn at_the_deciding_place<T>(
+    evidence: Evidence<'_>,
+    with: impl FnOnce(Evidence<'_>, &Judgement) -> T,
+) -> T {
+    let whole = super::judge(evidence);
+    let Some(chain) = places(evidence) else {
+        return with(evidence, &whole);
+    };
+    let unreached = whole.status.symptom == Some(Symptom::ListenerRedirect);
+    let sender = chain.iter().rev().find(|place| place.redirect.is_some());
+    let deciding = sender.filter(|_| unreached).or(chain.last());
+    let Some(deciding) = deciding else {
+        return with(evidence, &whole);
+    };
+    let own = Judgement {
+        status: whole.status,
+        layers: whole.layers,
+        ..super::judge_place(deciding.evidence())
+    };
+    with(deciding.evidence(), &own)
+}
+
 /// Judges the whole of a chain.
 pub(super) fn judge(chain: &[Place], one: fn(Evidence<'_>) -> Judgement) -> Judgement {
     let all: Vec<Judgement> = chain.iter().map(|place| one(place.evidence())).collect();

@@ -493,7 +493,7 @@ table! {
     DatabaseTakesNoConnections: shows [SessionDatabaseClosed Always];
     SchemaMissing: shows [SessionNoSchema Always];
     PrivilegesMissing: shows [SessionNoPrivileges Always];
-    WrongInstance: shows [SessionWritable Always, LoginUnproven Often, SessionOtherInstance Mostly]
+    WrongInstance: shows [SessionWritable Always, LoginUnproven Often, SessionOtherInstance Always]
         SameService { Several Rare, Otherwise Always };
     ReadOnlyInstance: shows [SessionReadOnly Always];
     IdleCut: shows [SessionIdleCut Often]

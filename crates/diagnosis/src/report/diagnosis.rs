@@ -11,8 +11,8 @@ use chronaxis_model::token::moment_shown;
 
 use super::entries::Entries;
 use super::{
-    Block, LayerLine, Piece, Tone, Topic, VerdictLine, contacts, lasting, marks, moment, network,
-    percent, reasons, session, sides,
+    Block, LayerLine, Piece, Tone, Topic, VerdictLine, contacts, lasting, listener, marks, moment,
+    network, percent, reasons, session, sides,
 };
 use crate::case::{Case, Vantage};
 use crate::judge::{Evidence, judge};
@@ -132,6 +132,7 @@ pub fn whole(case: &Case, verbose: bool) -> Vec<Block> {
 pub fn conclusion(case: &Case, verbose: bool) -> Vec<Block> {
     let log = case.log().unwrap_or_default();
     let mut out = vec![Block::Verdict(verdict(case))];
+    out.extend(listener::redirects(case));
     match case.verdict.state {
         State::Working => {
             out.extend(session::instance(case, &log));
@@ -152,6 +153,7 @@ pub fn conclusion(case: &Case, verbose: bool) -> Vec<Block> {
     out.extend(warnings(case));
     out.extend(contacts::addresses(case));
     if verbose {
+        out.extend(listener::services(&log));
         out.extend(sources(case, &log));
     }
     out.extend(contacts::touched(&case.contacts, verbose));

@@ -45,6 +45,11 @@ fn repeated(out: &mut Entries, all: &Repeats) {
         "attempts",
         format!("{} of {} worked{open}", all.working, all.runs),
     );
+    if let Some(answered) = all.answered {
+        let lost = all.runs.saturating_sub(answered);
+        let text = format!("{} sent, {answered} answered, {lost} lost", all.runs);
+        out.text("requests", text);
+    }
     if all.working > 0 {
         let text = format!(
             "{} shortest, {} median, {} longest",

@@ -4,6 +4,7 @@ use chronaxis_model::fact::{
     Fact, Instance, Observation, OwnCertificate, ShownChain, Surroundings,
 };
 use chronaxis_model::layer::Layer;
+use chronaxis_model::target::End;
 
 use super::entries::Entries;
 use super::{Block, Topic};
@@ -54,6 +55,12 @@ pub(super) fn refused_certificates(case: &Case, log: &[Observation]) -> Option<B
     out.section(Topic::Certificate)
 }
 
+/// Whether the client goes over a network, or to a port of this machine.
+fn is_over_network(case: &Case) -> bool {
+    let host = |end: &End| matches!(end, End::Host { .. });
+    case.target.ends.iter().any(host)
+}
+
 fn session(out: &mut Entries, case: &Case, instance: &Instance) {
     let role = match (instance.in_recovery, instance.read_only) {
         (true, _) => "replica (in recovery)",
@@ -64,9 +71,10 @@ fn session(out: &mut Entries, case: &Case, instance: &Instance) {
         .port
         .map_or_else(String::new, |p| format!(" port {p}"));
     let place = match (&instance.address, &instance.host) {
-        (Some(address), _) => format!("its own address is {address}{port}"),
-        (None, Some(host)) => format!("its own name is {host}{port}"),
-        (None, None) => "over a socket file".to_owned(),
+        (Some(address), _) => format!(", its own address is {address}{port}"),
+        (None, Some(host)) => format!(", its own name is {host}{port}"),
+        (None, None) if is_over_network(case) => String::new(),
+        (None, None) => ", over a socket file".to_owned(),
     };
     let signed_in = if instance.session_user == instance.user {
         String::new()
@@ -84,7 +92,7 @@ fn session(out: &mut Entries, case: &Case, instance: &Instance) {
         false => chronaxis_engines::title(case.target.engine),
     };
     let old = older_than_supported(case, instance).unwrap_or_default();
-    let text = format!("{engine} {}, {role}, {place}{old}", instance.version);
+    let text = format!("{engine} {}, {role}{place}{old}", instance.version);
     out.text("instance", text);
     if !instance.started.as_str().is_empty() {
         out.text("started", instance.started.as_str());
@@ -94,6 +102,9 @@ fn session(out: &mut Entries, case: &Case, instance: &Instance) {
     }
     if let Some(id) = &instance.system_identifier {
         out.text("identifier", id.to_string());
+    }
+    if let Some(databases) = &instance.databases {
+        out.text("databases", databases.as_str());
     }
     if let Some(privileges) = &instance.privileges {
         out.text("rights", privileges.as_str());

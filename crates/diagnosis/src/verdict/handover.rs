@@ -73,13 +73,14 @@ fn opening(view: &PathView<'_>, occasion: &Occasion) -> String {
     let user = target.user.as_deref().unwrap_or("-");
     let database = target.database.as_deref().unwrap_or("-");
     format!(
-        "On {} the machine {}{} tried {} at {} as user {}, database {}.",
+        "On {} the machine {}{} tried {} at {} as user {}, {} {}.",
         occasion.started,
         occasion.host,
         source(view),
         chronaxis_engines::title(target.engine),
         chronaxis_model::redact::visible(&to),
         chronaxis_model::redact::visible(user),
+        chronaxis_engines::by_id(target.engine).spec.database_word,
         chronaxis_model::redact::visible(database),
     )
 }
@@ -120,6 +121,8 @@ fn network_facts(view: &PathView<'_>, cause: &Cause) -> Vec<String> {
     let sent = |fact: &Fact| matches!(fact, Fact::PortTried { .. }).then_some(());
     // A packet that never left is in nobody's log.
     let left = view.find(sent).is_some() && view.next_silent().is_none();
+    // Of a line that was answered no filter has anything to tell.
+    let left = left && cause.id != CauseId::RedirectUnreachable;
     if cause.owner == Some(Owner::Network) && left {
         out.push(
             "Please check the firewall's log for this source, destination and time.".to_owned(),

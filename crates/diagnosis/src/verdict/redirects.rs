@@ -8,7 +8,7 @@ use chronaxis_model::target::End;
 use super::{Assessment, Occasion, Verdict, assess_place, decisive_view, shown_causes, verdict_of};
 use crate::inference;
 use crate::judge::{
-    Evidence, Judgement, LayerJudgement, Place, Symptom, is_unreached, judge, judge_place,
+    Evidence, Judgement, LayerJudgement, Place, Symptom, at_the_deciding_place, is_unreached, judge,
 };
 
 use super::answers_for;
@@ -51,8 +51,10 @@ pub(super) fn assess(evidence: Evidence<'_>, chain: &[Place], occasion: &Occasio
     if chain.last().is_some_and(|place| place.redirect.is_some())
         || is_unreached(chain, &last.judgement)
     {
-        sent_to_nowhere(&mut out, chain, &whole, last, occasion);
+        sent_to_nowhere(evidence, &mut out, chain, &whole, last, occasion);
     }
+    let way = way(chain);
+    out.verdict.handover = out.verdict.handover.map(|said| format!("{way}{said}"));
     out.verdict.as_far_as = evidence.scope.until;
     out.judgement = whole;
     out
@@ -60,29 +62,27 @@ pub(super) fn assess(evidence: Evidence<'_>, chain: &[Place], occasion: &Occasio
 
 /// The place that sent the client to where it did not come speaks, and says where to.
 fn sent_to_nowhere(
+    evidence: Evidence<'_>,
     out: &mut Assessment,
     chain: &[Place],
     whole: &Judgement,
     last: &Assessment,
     occasion: &Occasion,
 ) {
-    let sender = chain.iter().rev().find(|place| place.redirect.is_some());
-    let Some(sender) = sender else { return };
-    let own = Judgement {
-        status: whole.status,
-        layers: whole.layers.clone(),
-        ..judge_place(sender.evidence())
-    };
-    let view = decisive_view(sender.evidence(), &own);
-    let weighed = whole.status.symptom.map(|symptom| {
-        let answers = answers_for(&view, symptom);
-        let weighed = inference::weigh(symptom, &answers);
-        (symptom, answers, weighed)
+    let (verdict, weighed) = at_the_deciding_place(evidence, |evidence, own| {
+        let view = decisive_view(evidence, own);
+        let weighed = own.status.symptom.map(|symptom| {
+            let answers = answers_for(&view, symptom);
+            let weighed = inference::weigh(symptom, &answers);
+            (symptom, answers, weighed)
+        });
+        let verdict = verdict_of(evidence, own, &view, weighed.as_ref(), occasion);
+        (verdict, weighed)
     });
-    let verdict = verdict_of(sender.evidence(), &own, &view, weighed.as_ref(), occasion);
+    let trouble = chain.last().and_then(|place| place.trouble);
     let listener = whole.layers.iter().find(|l| l.layer == Layer::Listener);
     let why = listener.map(|l| l.summary.to_string()).unwrap_or_default();
-    let there = match sender.trouble {
+    let there = match trouble {
         // The place itself was not reached: what was seen of it is the proof.
         None => last.verdict.handover.as_deref(),
         Some(_) => None,
@@ -91,11 +91,7 @@ fn sent_to_nowhere(
         Some(there) => format!("{own}\nOf the place to which it is sent on: {there}"),
         None => own,
     });
-    let next_test = last
-        .verdict
-        .next_test
-        .clone()
-        .filter(|_| sender.trouble.is_none());
+    let next_test = last.verdict.next_test.clone().filter(|_| trouble.is_none());
     out.verdict = Verdict {
         headline: format!("The listener {}.", visible(&why)),
         handover,
@@ -106,6 +102,19 @@ fn sent_to_nowhere(
     let (causes, ruled_out) = weighed.map_or_else(Default::default, |(_, _, w)| shown_causes(&w));
     out.causes = causes;
     out.ruled_out = ruled_out;
+}
+
+/// Over which places the client came, in a sentence of its own.
+fn way(chain: &[Place]) -> String {
+    let ends: Vec<String> = chain
+        .iter()
+        .filter_map(|place| place.target.ends.first())
+        .map(|end| visible(&end.to_string()))
+        .collect();
+    match ends.as_slice() {
+        [_, _, ..] => format!("The client was sent on: {}. ", ends.join(" → ")),
+        _ => String::new(),
+    }
 }
 
 /// What else was seen, at whichever place, each once.

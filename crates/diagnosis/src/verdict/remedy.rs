@@ -1,5 +1,7 @@
 //! What to do about a cause.
 
+mod services;
+
 use std::net::IpAddr;
 
 use chronaxis_engines::{Advice, CertificateAdvice, Entrant, Refusal, TLS_SERVICE, by_id};
@@ -112,6 +114,12 @@ fn particular(view: &PathView<'_>, cause: CauseId) -> Option<String> {
         CauseId::BundlePermissions => {
             let key = key_open_to_others(view.evidence)?;
             format!("chmod 600 {}", shell::quoted(&key))
+        }
+        CauseId::ServiceUnknown
+        | CauseId::ServiceNotReady
+        | CauseId::ServiceAmbiguous
+        | CauseId::RedirectUnreachable => {
+            services::fix(view, cause)?
         }
         CauseId::HostDown => {
             let number = view.passed_on_by()?;

@@ -5,7 +5,7 @@ use std::path::Path;
 
 use chronaxis_diagnosis::case::Case;
 use chronaxis_diagnosis::inference::{Answers, Candidate, weigh, weigh_by};
-use chronaxis_diagnosis::judge::{Evidence, Symptom, judge};
+use chronaxis_diagnosis::judge::{Evidence, Symptom, at_the_deciding_place};
 use chronaxis_diagnosis::knowledge::Grade;
 use chronaxis_diagnosis::knowledge::questions::{Answer, Question, Word, answers};
 use chronaxis_diagnosis::knowledge::table::{Row, TABLE};
@@ -42,16 +42,17 @@ fn known(name: &str, case: &Case, truth: CauseId) -> Option<Known> {
         scope: &case.scope,
         log: &log,
     };
-    let judgement = judge(evidence);
-    let symptom = judgement.status.symptom?;
-    let view = decisive_view(evidence, &judgement);
-    let answers = answers_for(&view, symptom);
-    Some(Known {
-        name: name.to_owned(),
-        symptom,
-        open: open_questions(&view, &answers),
-        answers,
-        truth,
+    at_the_deciding_place(evidence, |evidence, judgement| {
+        let symptom = judgement.status.symptom?;
+        let view = decisive_view(evidence, judgement);
+        let answers = answers_for(&view, symptom);
+        Some(Known {
+            name: name.to_owned(),
+            symptom,
+            open: open_questions(&view, &answers),
+            answers,
+            truth,
+        })
     })
 }
 

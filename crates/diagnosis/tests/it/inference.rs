@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 
 use chronaxis_diagnosis::case::Case;
 use chronaxis_diagnosis::inference::{Answers, weigh};
-use chronaxis_diagnosis::judge::{Evidence, Symptom, judge};
+use chronaxis_diagnosis::judge::{Evidence, Judgement, Symptom, at_the_deciding_place};
 use chronaxis_diagnosis::knowledge::causes::{CAUSES, cause};
 use chronaxis_diagnosis::knowledge::table::TABLE;
 use chronaxis_diagnosis::verdict::{Occasion, answers_for, assess, decisive_view};
@@ -150,6 +150,15 @@ fn what_is_no_case_is_refused() {
     assert!(error.contains("kebab-case"), "{error}");
 }
 
+/// The symptom at the place that decides, and what is answered there.
+fn answered(evidence: Evidence<'_>, judgement: &Judgement) -> Option<(Symptom, Answers)> {
+    let symptom = judgement.status.symptom?;
+    Some((
+        symptom,
+        answers_for(&decisive_view(evidence, judgement), symptom),
+    ))
+}
+
 /// Umbrellas stand for their members until a fact separates these: they need none.
 const UMBRELLAS: [&str; 3] = ["credentials-rejected", "listener-mute", "closes-on-accept"];
 
@@ -166,15 +175,13 @@ fn without_the_deciding_answers_it_is_undecided() {
             scope: &case.scope,
             log: &log,
         };
-        let judgement = judge(evidence);
-        let Some(symptom) = judgement.status.symptom else {
+        let Some((symptom, answers)) = at_the_deciding_place(evidence, answered) else {
             continue;
         };
         let rivals = TABLE
             .iter()
             .filter(|r| r.shows.iter().any(|(s, _)| *s == symptom))
             .count();
-        let answers = answers_for(&decisive_view(evidence, &judgement), symptom);
         let umbrella = scene
             .cause
             .as_deref()
@@ -211,9 +218,7 @@ fn withheld_answers_never_rule_out_the_truth() {
             scope: &case.scope,
             log: &log,
         };
-        let judgement = judge(evidence);
-        let symptom = judgement.status.symptom.unwrap();
-        let all = answers_for(&decisive_view(evidence, &judgement), symptom);
+        let (symptom, all) = at_the_deciding_place(evidence, answered).unwrap();
         let tried = u32::try_from(all.len()).unwrap().min(MOST_ANSWERS);
         for selection in 0u32..1 << tried {
             let is_kept = |at: usize| at >= tried as usize || selection >> at & 1 == 1;

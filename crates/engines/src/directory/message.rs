@@ -197,6 +197,11 @@ pub struct Who {
     pub databases: Vec<String>,
 }
 
+/// The JSON Schema of all messages (draft 2020-12).
+pub fn schema() -> serde_json::Value {
+    chronaxis_model::document::schema_of::<Message>("directory-message")
+}
+
 /// Any message, for the schema.
 #[derive(JsonSchema)]
 #[serde(untagged)]

@@ -1,17 +1,15 @@
 //! The target in the forms that its clients read.
 
 use chronaxis_model::target::ShownTarget;
-use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
 
 use crate::plain_url::url_of;
-use crate::written::{Form, NotWritten, Parts};
+use crate::written::{Form, NotWritten, Parts, escaped};
 
 /// Its options, in the order in which they are written.
 const OPTIONS: [&str; 3] = ["instance", "role", "tls"];
 
 /// A URL, without the secret.
 pub(super) fn described(target: &ShownTarget) -> String {
-    let escaped = |text: &str| utf8_percent_encode(text, NON_ALPHANUMERIC).to_string();
     let told = OPTIONS
         .iter()
         .filter_map(|key| Some(format!("{key}={}", escaped(target.options.get(*key)?))));

@@ -12,6 +12,7 @@
 
 mod carried;
 mod cautions;
+mod directory_page;
 mod fall_back;
 mod hosts;
 mod independent_client;

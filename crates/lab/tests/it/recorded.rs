@@ -5,7 +5,7 @@
 use std::collections::BTreeMap;
 
 use chronaxis_diagnosis::case::Case;
-use chronaxis_diagnosis::judge::{Evidence, Scope, judge};
+use chronaxis_diagnosis::judge::{Evidence, Scope, at_the_deciding_place};
 use chronaxis_diagnosis::verdict::{answers_for, decisive_view};
 use chronaxis_lab::scene::Scene;
 use chronaxis_model::fact::Observation;
@@ -54,12 +54,17 @@ fn gist(value: &Value) -> String {
         scope: &scope,
         log: &log,
     };
-    let judgement = judge(evidence);
     let truth = format!("{} {}", value["state"], value["cause"]);
-    let Some(symptom) = judgement.status.symptom else {
+    let found = at_the_deciding_place(evidence, |evidence, judgement| {
+        let symptom = judgement.status.symptom?;
+        Some((
+            symptom,
+            answers_for(&decisive_view(evidence, judgement), symptom),
+        ))
+    });
+    let Some((symptom, answers)) = found else {
         return truth;
     };
-    let answers = answers_for(&decisive_view(evidence, &judgement), symptom);
     let words: Vec<String> = answers
         .iter()
         .map(|(question, answer)| format!("{} {}", question.as_str(), answer.word))

@@ -13,6 +13,9 @@ pub struct Repeats {
     pub runs: u32,
     /// How often it worked.
     pub working: u32,
+    /// To how many of the tries an answer came, of whatever kind; the others were lost.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub answered: Option<u32>,
     /// How many sessions were held open together at the end; none where that was not tried.
     #[serde(skip_serializing_if = "Option::is_none", default)]
     pub together: Option<u32>,

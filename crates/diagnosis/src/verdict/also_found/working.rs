@@ -7,6 +7,7 @@ use chronaxis_model::found::{CauseId, Warning};
 use chronaxis_model::layer::{Layer, Micros};
 
 use super::{caution, found};
+use crate::judge::services::listed;
 use crate::judge::{Evidence, Judgement, PathView, SchemaStands, schemas_on_path};
 use crate::verdict::shape::AlsoFound;
 
@@ -26,8 +27,37 @@ pub(super) fn collect(evidence: Evidence<'_>, judgement: &Judgement) -> Vec<Also
         out.extend(schemas(&view));
         out.extend(nearly_full(&view));
         out.extend(sometimes(&view));
+        out.extend(in_turn(evidence, &view));
     }
+    out.extend(nothing_yet(evidence));
     out
+}
+
+/// A service that several instances offer, where nothing says which is meant.
+fn in_turn(evidence: Evidence<'_>, view: &PathView<'_>) -> Option<AlsoFound> {
+    let names = evidence.instances_in_question();
+    let asked = |fact: &Fact| match fact {
+        Fact::Redirected(_) | Fact::LoggedIn { .. } => Some(()),
+        _ => None,
+    };
+    view.find(asked).filter(|()| !names.is_empty())?;
+    let service = evidence.target.database.as_deref().unwrap_or_default();
+    let text = format!(
+        "{} is offered by {}, and the settings do not say which is meant (instance=NAME); --repeat shows which of them answer",
+        chronaxis_model::redact::visible(service),
+        listed(names.into_iter())
+    );
+    Some(found(CauseId::ServiceAmbiguous, Layer::Listener, text))
+}
+
+/// A listener with which nothing is registered.
+fn nothing_yet(evidence: Evidence<'_>) -> Option<AlsoFound> {
+    let offered = evidence.services()?;
+    let text = "no instance is registered with this listener: it offers no service".to_owned();
+    offered
+        .services
+        .is_empty()
+        .then(|| found(CauseId::ServiceNotReady, Layer::Listener, text))
 }
 
 /// A resolver that does not answer costs every start some seconds, before another one does.
