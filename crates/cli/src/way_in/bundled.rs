@@ -7,9 +7,10 @@ use chronaxis_bundle::analysis::Analysis;
 use chronaxis_bundle::choice::Choice;
 use chronaxis_bundle::findings::Finding;
 use chronaxis_bundle::item::{At, Bundle, What};
-use chronaxis_engines::{ClientEnvironment, FileSeen};
-use chronaxis_model::certificate::pem_written;
+use chronaxis_engines::{ClientEnvironment, FileSeen, by_id};
+use chronaxis_model::certificate::{TlsMode, pem_written};
 use chronaxis_model::found::{CauseId, FindingId};
+use chronaxis_model::layer::Layer;
 use chronaxis_model::redact::visible;
 use chronaxis_model::settings::{Defect, DefectKind, Field, Place};
 use chronaxis_model::shown;
@@ -123,9 +124,22 @@ impl Material {
         target.encryption.from_bundle = self.parts.iter().any(|(option, _)| *option == "ca");
         // That a file of the client's own is missing follows from what the bundle did not give.
         let mut defects = self.defects.clone();
+        // A client that never encrypts opens none of its files.
+        let spoken = by_id(target.engine).protocol.last_layer(&target.shown()) > Layer::Port;
+        if spoken && target.encryption.mode == TlsMode::Never {
+            for defect in &mut defects {
+                defect.stops = false;
+            }
+        }
         defects.append(&mut target.defects);
         target.defects = defects;
     }
+}
+
+/// Whether a bundle has names for connections, and is not meant to hold anything else.
+fn is_of_names(bundle: &Bundle) -> bool {
+    let manifest = bundle.manifest().map(|(_, manifest)| manifest);
+    manifest.is_some_and(|m| !m.aliases.is_empty() && m.purpose.is_none() && m.paths().is_empty())
 }
 
 /// What is wrong with a bundle, as it meets a client that is given it. `whole` says whether
@@ -185,7 +199,7 @@ fn defects(
         let text = "a key or keystore is locked with a passphrase, and none was given";
         let expected = "the passphrase, by --passphrase-file or CHRONAXIS_PASSPHRASE";
         out.push(note(DefectKind::FileLocked, text, expected));
-    } else if nothing && !out.iter().any(|d| d.stops) {
+    } else if nothing && !is_of_names(bundle) && !out.iter().any(|d| d.stops) {
         let text = "there is no CA certificate, and no client certificate with its key";
         let expected = "certificates and keys in PEM or DER, or a PKCS #12 keystore";
         out.push(note(DefectKind::FileUnusable, text, expected));

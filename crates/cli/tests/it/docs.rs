@@ -69,7 +69,7 @@ fn the_schema_of_bundles_is_on_file() {
 
 #[test]
 fn the_schema_of_directory_messages_is_on_file() {
-    on_file(
+    held(
         "directory-message.schema.json",
         &(serde_json::to_string_pretty(&chronaxis_engines::directory::message::schema()).unwrap()
             + "\n"),

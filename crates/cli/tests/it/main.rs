@@ -15,6 +15,7 @@ mod bundles;
 mod bundles_agree;
 mod bundles_archives;
 mod bundles_settings;
+mod directory_peers;
 mod docs;
 mod first_path;
 mod folders;

@@ -121,7 +121,11 @@ pub(super) fn collect(
         let layer = by_id(evidence.target.engine)
             .protocol
             .last_layer(evidence.target);
-        out.push(caution(Warning::BeyondUs, layer, limit));
+        out.push(match layer > Layer::Port {
+            // It could go further, and was not told where.
+            true => found(CauseId::SettingMissing, layer, limit.to_owned()),
+            false => caution(Warning::BeyondUs, layer, limit),
+        });
     }
     out.extend(administrator::found_by(evidence, cause));
     let administrators = by_id(evidence.target.engine).spec.administrators;
