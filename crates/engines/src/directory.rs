@@ -14,12 +14,12 @@ use std::collections::BTreeMap;
 use chronaxis_model::conversation::Conversation;
 use chronaxis_model::fact::Service;
 use chronaxis_model::layer::Layer;
-use chronaxis_model::target::{EngineId, ShownTarget, Target};
+use chronaxis_model::target::{ClientId, EngineId, ShownTarget, Target};
 
 use crate::named_file::FileWanted;
 use crate::policy::{ClientPolicy, TlsFiles};
 use crate::protocol::{ConversationPlan, Protocol};
-use crate::spec::{Engine, EngineSpec, Greeting};
+use crate::spec::{ClientRule, Engine, EngineSpec, Greeting};
 use crate::strings::{ClientEnvironment, Draft, NotFollowed, Strings, url_at};
 use crate::written::{Form, NotWritten, Parts};
 
@@ -41,8 +41,15 @@ pub const MOST_REDIRECTS: usize = 3;
 
 static SPEC: EngineSpec = EngineSpec {
     schemes: &["directory"],
-    words: &["directory"],
+    whole_words: &["directory"],
     driver_words: &["directory"],
+    own_fields: &[
+        ("service", "dbname"),
+        ("instance", "instance"),
+        ("role", "role"),
+        ("tls", "tls"),
+    ],
+    clients: &[ClientRule::any(ClientId::Directory)],
     in_settings: true,
     has_databases: true,
     database_word: "service",
@@ -58,10 +65,7 @@ static SPEC: EngineSpec = EngineSpec {
     asks_to_encrypt: true,
     tells_apart: true,
     administrators: &["harbourmaster"],
-    queries: &[(
-        "who",
-        "the directory's own question in a session: which instance, as whom",
-    )],
+    queries: &[("who (which instance, and as whom)", "")],
     ..EngineSpec::named("directory", "directory")
 };
 
@@ -138,6 +142,10 @@ impl Protocol for Directory {
     /// An instance that is sent on to is asked for by its name.
     fn pin(&self, options: &mut BTreeMap<String, String>, instance: &str) {
         options.insert("instance".to_owned(), instance.to_owned());
+    }
+
+    fn is_pinned(&self, target: &ShownTarget) -> bool {
+        target.origins.contains_key("instance")
     }
 
     fn pinned<'a>(&self, target: &'a ShownTarget) -> Option<&'a str> {

@@ -40,7 +40,13 @@ pub trait Protocol: Sync {
     /// Makes the options of a target ask for this instance, where its client was sent on to one.
     fn pin(&self, _options: &mut BTreeMap<String, String>, _instance: &str) {}
 
-    /// The instance that the settings ask for.
+    /// Whether the settings themselves say which instance is meant.
+    fn is_pinned(&self, _: &ShownTarget) -> bool {
+        false
+    }
+
+    /// The instance that is asked for: by the settings, or since a listener sent the client
+    /// on to it.
     fn pinned<'a>(&self, _: &'a ShownTarget) -> Option<&'a str> {
         None
     }

@@ -70,6 +70,8 @@ pub struct EngineSpec {
     pub file_options: &'static [&'static str],
     /// What its clients call an option that others call otherwise.
     pub own_names: &'static [(&'static str, &'static str)],
+    /// Fields of its settings whose words mean anything elsewhere, and what they are to it.
+    pub own_fields: &'static [(&'static str, &'static str)],
     /// Whose rules count, by the word that chooses the driver. The first that fits.
     pub clients: &'static [ClientRule],
     /// Whether its clients take the folder of a socket file as the host.
@@ -158,6 +160,7 @@ impl EngineSpec {
             option_variables: &[],
             file_options: &[],
             own_names: &[],
+            own_fields: &[],
             clients: &[],
             socket_is_host: false,
             in_settings: false,

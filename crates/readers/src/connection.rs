@@ -4,6 +4,7 @@ mod consumers;
 mod forms;
 mod frameworks;
 mod node_tls;
+mod own_fields;
 mod parameters;
 mod place_in_host;
 mod program;
@@ -197,6 +198,7 @@ impl Source<'_> {
             }
             self.field(&mut draft, &mut unknown, engine, key, entry, text);
         }
+        self.own_fields(group, &mut draft, &mut unknown, engine);
         self.socket_as_host(&mut draft, engine);
         self.socket_over_host(&mut draft);
         self.tls_object(group, &mut draft, engine);

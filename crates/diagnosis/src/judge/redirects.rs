@@ -61,6 +61,8 @@ pub fn places(evidence: Evidence<'_>) -> Option<Vec<Place>> {
     };
     redirected(evidence.log)?;
     let (settings, scope) = (settings(evidence), scope(evidence));
+    let listing = |o: &&Observation| matches!(o.fact(), Some(Fact::ServicesListed(_)));
+    let listing = evidence.log.iter().find(listing).cloned();
     let mut out: Vec<Place> = Vec::new();
     let mut target = evidence.target.clone();
     let most = by_id(target.engine).protocol.most_redirects();
@@ -76,6 +78,9 @@ pub fn places(evidence: Evidence<'_>) -> Option<Vec<Place>> {
         }
         if number.is_some() {
             log.splice(0..0, settings.iter().cloned());
+            // What the first listener offers bears on who answers; what is offered here comes
+            // before it.
+            log.extend(listing.iter().cloned());
         }
         let redirect = redirected(&log);
         let trouble = log.iter().find_map(|o| match o.fact() {
@@ -218,6 +223,11 @@ pub(super) fn judge(chain: &[Place], one: fn(Evidence<'_>) -> Judgement) -> Judg
 fn reached(chain: &[Place], there: &LayerJudgement) -> LayerJudgement {
     let end = chain.last().and_then(|place| place.target.ends.first());
     let end = end.map(End::to_string).unwrap_or_default();
+    // What ended there before a word of the protocol stands in its own layer.
+    if there.summary.is_empty() {
+        let text = format!("sends the client on to {end}");
+        return LayerJudgement::new(Layer::Listener, Outcome::Ok, text);
+    }
     LayerJudgement {
         summary: format!("sent on to {end}: {}", there.summary).into(),
         ..there.clone()

@@ -28,8 +28,8 @@ impl<'a> Evidence<'a> {
     /// The instances of the service that may answer, where several may and nothing in the
     /// settings says which.
     pub fn instances_in_question(self) -> Vec<&'a str> {
-        let pinned = by_id(self.target.engine).protocol.pinned(self.target);
-        let Some(offered) = self.service_offered().filter(|_| pinned.is_none()) else {
+        let pinned = by_id(self.target.engine).protocol.is_pinned(self.target);
+        let Some(offered) = self.service_offered().filter(|_| !pinned) else {
             return Vec::new();
         };
         let may_answer = offered

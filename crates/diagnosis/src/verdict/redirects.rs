@@ -88,7 +88,7 @@ fn sent_to_nowhere(
         Some(_) => None,
     };
     let handover = verdict.handover.map(|own| match there {
-        Some(there) => format!("{own}\nOf the place to which it is sent on: {there}"),
+        Some(there) => format!("{own} Of the place to which it is sent on: {there}"),
         None => own,
     });
     let next_test = last.verdict.next_test.clone().filter(|_| trouble.is_none());

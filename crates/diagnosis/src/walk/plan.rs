@@ -12,6 +12,7 @@ use chronaxis_model::target::{End, Target};
 use super::hop_trace::MOST_PACKETS;
 use super::looking::far_port;
 use super::names::MOST_HIDDEN;
+use super::redirects::MOST_ADDRESSES;
 use crate::judge::{MOST_HOSTS, Scope};
 
 /// One thing that a walk would do.
@@ -76,6 +77,7 @@ pub fn plan(target: &Target, scope: &Scope, names: &[String]) -> Vec<Step> {
             lines_to(target, scope, end, &mut out);
         }
     }
+    redirects(target, scope, &mut out);
     if scope.until >= Layer::Login {
         out.extend(sign_ins(target, scope));
     }
@@ -90,6 +92,29 @@ pub fn plan(target: &Target, scope: &Scope, names: &[String]) -> Vec<Step> {
         }
     }
     out
+}
+
+/// What a listener is asked, and what it may lead to.
+fn redirects(target: &Target, scope: &Scope, out: &mut Vec<Step>) {
+    let most = by_id(target.engine).protocol.most_redirects();
+    if most == 0 || scope.until < Layer::Listener {
+        return;
+    }
+    let why = "which services it offers: where only the listener is asked, no instance is named, or the service is refused";
+    out.push(step("query", "list", why));
+    if scope.until < Layer::Login {
+        return;
+    }
+    let place = "where the listener sends the client";
+    let why = format!(
+        "only if it does: up to {most} times, each name looked up as above, but for similar ones"
+    );
+    out.push(step("look-up", place, why));
+    let why = format!(
+        "only then: up to {} attempts at up to {MOST_ADDRESSES} addresses of each place, and nothing beside",
+        scope.attempts
+    );
+    out.push(step("line", place, why));
 }
 
 /// What a second target might touch that looks the first one up.
@@ -126,7 +151,9 @@ fn lines_to(target: &Target, scope: &Scope, end: &End, out: &mut Vec<Step>) {
     };
     out.push(step("line", end.to_string(), format!("{each}{again}")));
     let wish = target.encryption.mode;
-    if wish == TlsMode::Never && scope.until >= Layer::Login && matches!(end, End::Host { .. }) {
+    let asks = !by_id(target.engine).spec.tells_apart;
+    let over_network = matches!(end, End::Host { .. });
+    if wish == TlsMode::Never && scope.until >= Layer::Login && over_network && asks {
         let why = "only if host rules refuse the unencrypted connection: encrypted, with the user name but without the password, to see whether they let it in";
         out.push(step("line", end.to_string(), why));
     }

@@ -197,7 +197,8 @@ impl ClientHalf {
 
     /// Reads what came until more is needed.
     fn read(&mut self, now: Micros) {
-        while !matches!(self.state, State::Over | State::Idle) && !self.exchange.inbox.is_empty() {
+        let waits = |state: &State| matches!(state, State::Over | State::Idle | State::Deriving);
+        while !waits(&self.state) && !self.exchange.inbox.is_empty() {
             if matches!(self.state, State::OldHello) {
                 return self.old_hello_answer(false);
             }
@@ -347,7 +348,11 @@ impl Conversation for ClientHalf {
             Input::Secured(secured) => self.secured(now, secured),
             Input::NotSecured(ended) => self.not_secured(now, ended, false),
             Input::Broken(ended) => self.not_secured(now, ended, true),
-            Input::Derived(derived) => self.derived(now, derived),
+            Input::Derived(derived) => {
+                self.derived(now, derived);
+                // Whoever hurries may have sent more meanwhile.
+                self.read(now);
+            }
             Input::Leave => self.over(),
         }
     }

@@ -10,6 +10,7 @@
     reason = "a test that cannot go on says so"
 )]
 
+mod directory;
 mod protocol;
 mod strings;
 mod unspoken;

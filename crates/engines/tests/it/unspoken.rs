@@ -78,10 +78,6 @@ fn every_form_says_what_its_clients_take() {
             "mongodb://purser:low@[2001:db8::7]/?authSource=harbour&unheardOf=1",
             "[2001:db8::7]:27017 - purser password authSource=harbour",
         ),
-        (
-            "directory://deckhand@berths.osmary.example:1500/berths",
-            "berths.osmary.example:1500 berths deckhand -",
-        ),
         ("tcp://quay.osmary.example:7", "quay.osmary.example:7 - - -"),
     ];
     for (text, wanted) in cases {
@@ -102,11 +98,6 @@ fn every_form_says_what_its_clients_take() {
 #[test]
 fn what_is_wrong_is_said_and_nothing_is_dialled() {
     let cases = [
-        (
-            "directory://berths.osmary.example/berths",
-            "setting-missing",
-            "port",
-        ),
         ("tcp://quay.osmary.example", "setting-missing", "port"),
         ("Driver=FreeTDS;Database=fares", "setting-missing", "host"),
         (
