@@ -13,6 +13,7 @@ use chronaxis_engines::{Draft, EngineBy, TCP, by_id, recognise};
 use chronaxis_model::redact::visible;
 use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::shown;
+use chronaxis_model::sourced::Origin;
 use chronaxis_model::target::EngineId;
 use chronaxis_readers::Connection;
 use chronaxis_readers::bundle::{MANIFEST, manifest};
@@ -219,7 +220,12 @@ fn described(
                 .into_iter()
                 .filter(|c| is_named(c, Path::new(top.as_ref()), &loaded.bundle))
                 .collect();
-            string_of(found, &folder, (engine, number), typed, (&books, &rivals))?
+            let of_own = aliases.iter().any(|a| a.name == found.name);
+            let holds = |book: &&Book| book.aliases.iter().any(|a| a.name == found.name);
+            let book = books.iter().find(holds).filter(|_| !of_own);
+            let file = book.map_or(own_file.as_path(), |book| &book.path);
+            let told = (typed, file);
+            string_of(found, &folder, (engine, number), told, (&books, &rivals))?
         }
         (_, Some(index), Some(mut read)) => {
             // The names of a bundle stand for different ways to one database.
@@ -252,18 +258,41 @@ fn file_of(path: &Path) -> PathBuf {
     }
 }
 
+/// The line on which an alias says where it leads.
+fn line_of(alias: &Alias) -> u32 {
+    let told = alias.target.as_ref();
+    told.or(alias.fields.first().map(|(_, told)| told))
+        .map_or(alias.line, |told| told.line)
+}
+
 /// The connection string of an alias.
 fn string_of(
     alias: &Alias,
     top: &str,
     (engine, number): (Option<EngineId>, usize),
-    typed: &Typed,
+    (typed, file): (&Typed, &Path),
     others: (&[Book], &[Connection]),
 ) -> Result<DescribedBy, Failure> {
     let text = alias::string(alias, top);
     let read = recognise(&text, Some(alias.line), engine);
     let mut read = read.map_err(|cause| Failure::Target { number, cause })?;
     let differs = books::differs(&alias.name, &read.draft, top, others);
+    let in_file = |origin: &mut Origin| {
+        if let Origin::Stdin { .. } = origin {
+            *origin = Origin::File {
+                file: shown::path(&file.to_string_lossy()),
+                line: line_of(alias),
+                column: 1,
+                name: alias.name.clone(),
+            };
+        }
+    };
+    for told in read.draft.values.values_mut() {
+        in_file(&mut told.origin);
+    }
+    if let Some(secret) = &mut read.draft.secret {
+        in_file(&mut secret.origin);
+    }
     read.draft.defects.extend(differs);
     Ok(DescribedBy::Text {
         typed: typed.clone(),

@@ -62,8 +62,11 @@ pub(super) fn complete(mut draft: Draft, around: &ClientEnvironment) -> Target {
     }
     let mut target = complete_url(&SPEC, draft, around);
     for name in FILES {
-        let told = own(name).map(|path| (name.to_owned(), path));
-        target.options.extend(told.filter(|_| encrypted));
+        // A part of a bundle has no path of its own.
+        let told = own(name).filter(|path| encrypted && shown::is_path(path));
+        target
+            .options
+            .extend(told.map(|path| (name.to_owned(), path)));
     }
     target.client = ClientId::Directory;
     target.encryption = policy(encrypted, trusted, identity);

@@ -264,12 +264,12 @@ fn strings_of_every_form_lead_to_the_same_places() {
         (
             "directory://purser@berths.osmary.example/berths?tls=maybe",
             None,
-            "directory berths.osmary.example:7471 berths purser tls=maybe !settings-unreadable tls",
+            "directory  berths purser tls=maybe !settings-unreadable tls",
         ),
         (
             "directory://purser@berths.osmary.example/berths?rolle=master",
             None,
-            "directory berths.osmary.example:7471 berths purser !settings-unreadable parameters",
+            "directory  berths purser !settings-unreadable parameters",
         ),
     ] {
         let found = read(text, engine);

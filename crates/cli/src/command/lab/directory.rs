@@ -22,8 +22,11 @@ pub(super) fn start(path: &Path) -> Result<u8, Failure> {
         path: shown::path(&path.to_string_lossy()),
         why,
     };
-    let text = String::from_utf8(input::whole(path, LARGEST)?)
-        .map_err(|_| refused("it is not UTF-8 text".to_owned()))?;
+    let text = input::whole(path, LARGEST).map_err(|cause| Failure::File {
+        path: path.to_owned(),
+        cause,
+    })?;
+    let text = String::from_utf8(text).map_err(|_| refused("it is not UTF-8 text".to_owned()))?;
     let now = client_environment::vantage().started;
     let all = directory_file::read(&text, &now).map_err(|e| refused(visible(&e.to_string())))?;
     let mut running = Vec::new();

@@ -13,6 +13,7 @@
 
 pub mod filters;
 pub mod haproxy;
+pub mod lab_directory;
 pub mod mariadb;
 pub mod namespaces;
 pub mod papers;
