@@ -605,12 +605,16 @@ _chronaxis() {
             return 0
             ;;
         chronaxis__subcmd__lab__subcmd__start)
-            opts="-h -V --help --version"
+            opts="-h -V --directory --help --version"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 3 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
             fi
             case "${prev}" in
+                --directory)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
                 *)
                     COMPREPLY=()
                     ;;

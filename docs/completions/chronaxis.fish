@@ -134,6 +134,7 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and not __fish_
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from list" -l plain -d 'No colour'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from list" -s h -l help -d 'Print help'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from list" -s V -l version -d 'Print version'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from start" -l directory -d 'Runs a directory with its instances from this file, in place of scenes' -r -F
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from start" -s h -l help -d 'Print help (see more with \'--help\')'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from start" -s V -l version -d 'Print version'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen_subcommand_from help" -f -a "list" -d 'Lists the scenes: where each can be run, and what the diagnosis must be'

@@ -65,7 +65,6 @@ static SPEC: EngineSpec = EngineSpec {
     asks_to_encrypt: true,
     tells_apart: true,
     administrators: &["harbourmaster"],
-    queries: &[("who (which instance, and as whom)", "")],
     ..EngineSpec::named("directory", "directory")
 };
 

@@ -33,6 +33,7 @@ mod mysql_stand_in;
 mod namespaces;
 mod namespaces_crossings;
 mod namespaces_departure;
+mod namespaces_directory;
 mod namespaces_idle;
 mod namespaces_lists;
 mod namespaces_way;

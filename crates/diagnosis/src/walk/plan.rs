@@ -115,6 +115,10 @@ fn redirects(target: &Target, scope: &Scope, out: &mut Vec<Step>) {
         scope.attempts
     );
     out.push(step("line", place, why));
+    if scope.until >= Layer::Session {
+        let why = "which instance it is and as whom: once, after the sign-in succeeded; it only reads";
+        out.push(step("query", "who", why));
+    }
 }
 
 /// What a second target might touch that looks the first one up.

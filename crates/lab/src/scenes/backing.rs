@@ -281,6 +281,19 @@ const BACKING: &[(&str, &[&str])] = &[
         &["host-says-prohibited", "own-filter-drops-all"],
     ),
     (
+        "namespaces_directory::where_a_listener_sends_its_clients",
+        &[
+            "sent-to-absent-host",
+            "sent-to-closed-port",
+            "sent-by-name-and-well",
+            "sent-behind-a-filter",
+        ],
+    ),
+    (
+        "namespaces_directory::a_listener_that_names_what_only_its_own_network_knows",
+        &["sent-to-inside-name"],
+    ),
+    (
         "namespaces_idle::a_filter_on_the_way_forgets_a_session_that_is_idle",
         &["idle-forgotten"],
     ),
