@@ -49,6 +49,10 @@ pub(crate) enum Failure {
     NoLineForIt { path: String },
     #[error("--reference must name a settings file, as FILE or FILE#NAME")]
     ReferenceNoFile,
+    #[error(
+        "--admin: {0} has no accounts that a second target could look up; expected a target of PostgreSQL, MySQL or MariaDB"
+    )]
+    AdminOfEngine(&'static str),
     #[error("--reference describes {0} connections; name one of them, as FILE#NAME")]
     ReferenceIsSeveral(usize),
     #[error("{0} is for one target, and there are {1}; give one target")]

@@ -222,6 +222,9 @@ fn headline(
             }
             _ => match (entry.id, view.next_silent()) {
                 (CauseId::NoRoute, Some(silent)) => sentence(&silent.text()),
+                (CauseId::ServiceUnknown, _) if evidence.service_offered().is_some() => {
+                    "The listener offers this service, but not by that instance.".to_owned()
+                }
                 (CauseId::ResolversDisagree, _) if remedy::is_deaf(evidence) => {
                     "This machine's lookup does not use the DNS answer.".to_owned()
                 }

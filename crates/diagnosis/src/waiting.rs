@@ -134,6 +134,7 @@ fn waits_for(assessment: &Assessment) -> String {
     let words = match (cause, verdict.seen_at) {
         (Some(CauseId::ServerStarting), _) => "the server to finish starting",
         (Some(CauseId::ServerStopping), _) => "the server to come back",
+        (Some(CauseId::ServiceNotReady), _) => "the service to be ready",
         (Some(CauseId::ServerFull | CauseId::PoolerFull), _) => "a free connection",
         (Some(CauseId::AccountLimitReached), _) => "a free connection of this account",
         (Some(CauseId::PoolerBackendDown), _) => "the server behind the pooler",

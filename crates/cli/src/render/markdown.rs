@@ -129,6 +129,8 @@ fn quoted(out: &mut dyn Write, entries: &[Entry]) -> io::Result<()> {
 fn entry(out: &mut dyn Write, entry: &Entry) -> io::Result<()> {
     let lead = match entry.key.is_empty() {
         true => "  - ".to_owned(),
+        // What stands under another one.
+        false if entry.key.starts_with(' ') => format!("  - **{}** ", plain(entry.key.trim())),
         false => format!("- **{}** ", plain(&entry.key)),
     };
     match &entry.body {

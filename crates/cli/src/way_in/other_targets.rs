@@ -3,6 +3,7 @@
 
 use std::path::Path;
 
+use chronaxis_engines::by_id;
 use chronaxis_model::sourced::{Origin, Sourced};
 
 use super::{Wanted, of_option, reading};
@@ -91,6 +92,10 @@ pub(crate) fn administrator(args: &Diagnose) -> Result<Option<Wanted>, Failure> 
         ..Diagnose::of(typed.clone())
     };
     let mut read = of_option(&own, "--admin")?;
+    let engine = read.first().map(|second| by_id(second.target.engine));
+    if let Some(engine) = engine.filter(|engine| engine.spec.inquiry.is_empty()) {
+        return Err(Failure::AdminOfEngine(engine.spec.title));
+    }
     match read.len() {
         1 => Ok(read.pop()),
         count => Err(Failure::AdminIsSeveral(count)),

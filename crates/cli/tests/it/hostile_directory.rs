@@ -97,6 +97,26 @@ fn what_is_no_message_ends_in_a_verdict() {
 }
 
 #[test]
+fn a_code_that_nobody_knows_is_shown_and_accuses_nobody() {
+    let refused = says(&json!({"type": "refused", "code": "tide-too-low", "text": "not now"}));
+    let challenge = says(&json!({"type": "challenge", "method": "SCRAM-SHA-256"}));
+    for (answers, layer) in [
+        (vec![refused.clone()], "listener"),
+        (vec![hello(), refused.clone()], "listener"),
+        (vec![hello(), challenge, refused], "login"),
+    ] {
+        let (port, _) = listener(answers);
+        let case = pinned(port);
+        let wanted = format!("undecided something-else {layer}/unexplained");
+        assert_eq!(gist(&case), wanted);
+        assert!(
+            case.to_string().contains("tide-too-low not now"),
+            "{case:#}"
+        );
+    }
+}
+
+#[test]
 fn no_more_than_four_places_are_dialled_whatever_is_said() {
     // Each sends on to the next, and the last to the first by another name.
     let mut next = 1;

@@ -472,6 +472,11 @@ fn refusal_symptom(meaning: Meaning, awaited: Awaited) -> Symptom {
         Meaning::ProofWrong => Symptom::LoginCredentials,
         Meaning::RoleRequired => Symptom::LoginRoleRequired,
         Meaning::RoleRefused => Symptom::LoginRoleRefused,
+        Meaning::Unexplained => match awaited.layer() {
+            Layer::Listener | Layer::Tls => Symptom::ListenerUnexplained,
+            Layer::Login => Symptom::LoginUnexplained,
+            _ => Symptom::SessionUnexplained,
+        },
         Meaning::ProtocolRefused | Meaning::ServerInternal | Meaning::Other => {
             match awaited.layer() {
                 Layer::Listener | Layer::Tls => Symptom::ListenerRefused,

@@ -35,7 +35,7 @@ impl<'a> Evidence<'a> {
         let may_answer = offered
             .instances
             .iter()
-            .filter(|one| matches!(one.state, InstanceState::Ready | InstanceState::Restricted));
+            .filter(|one| one.state == InstanceState::Ready);
         let names: Vec<&str> = may_answer.map(|one| one.name.as_str()).collect();
         match names.len() {
             0 | 1 => Vec::new(),

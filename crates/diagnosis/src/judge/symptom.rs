@@ -112,6 +112,8 @@ symptoms! {
     ListenerRedirect = Listener / "redirect-failed",
     /// The server refuses for a reason of its own.
     ListenerRefused = Listener / "refused",
+    /// Refused by a code that says nothing of why.
+    ListenerUnexplained = Listener / "unexplained",
     /// Encryption demanded, and not offered.
     TlsNotOffered = Tls / "not-offered",
     /// The server insists on encryption.
@@ -166,6 +168,8 @@ symptoms! {
     LoginGarbled = Login / "garbled",
     /// Refused for another reason.
     LoginRefused = Login / "refused",
+    /// Refused in the sign-in, by a code that says nothing of why.
+    LoginUnexplained = Login / "unexplained",
     /// No such database.
     SessionNoDatabase = Session / "database-missing",
     /// The database is not for this user.
@@ -182,6 +186,8 @@ symptoms! {
     SessionGarbled = Session / "garbled",
     /// Refused for another reason.
     SessionRefused = Session / "refused",
+    /// Refused in the session, by a code that says nothing of why.
+    SessionUnexplained = Session / "unexplained",
     /// A replica, where a writable one was asked for.
     SessionReadOnly = Session / "read-only",
     /// A writable instance, where a standby or read-only one was asked for.

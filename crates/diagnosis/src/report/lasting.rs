@@ -3,7 +3,7 @@
 use chronaxis_model::fact::{Fact, IdleSession, Observation, Repeats, WaitedFor};
 
 use super::entries::Entries;
-use super::{Block, Column, Table, Tone, Topic};
+use super::{Block, Column, Table, Tone, Topic, session};
 
 /// Where there was more than one look.
 pub(super) fn of_log(log: &[Observation]) -> Vec<Block> {
@@ -14,9 +14,9 @@ pub(super) fn of_log(log: &[Observation]) -> Vec<Block> {
             Fact::Waited { spells } => waited(&mut out, spells),
             Fact::Repeated(all) => {
                 repeated(&mut out, all);
-                table = instances(all);
+                table = instances(all, tells_of_itself(log));
             }
-            Fact::KeptIdle(idle) => kept_idle(&mut out, idle),
+            Fact::KeptIdle(idle) => kept_idle(&mut out, idle, tells_of_itself(log)),
             _ => {}
         }
     }
@@ -64,7 +64,7 @@ fn repeated(out: &mut Entries, all: &Repeats) {
     out.list("failed", failed);
 }
 
-fn instances(all: &Repeats) -> Option<Block> {
+fn instances(all: &Repeats, tells_role: bool) -> Option<Block> {
     let column = |title, width| Column {
         title,
         width,
@@ -75,10 +75,10 @@ fn instances(all: &Repeats) -> Option<Block> {
         .iter()
         .map(|met| {
             let name = met.name.as_ref().map_or("", |name| name.as_str());
-            let role = if met.read_only {
-                "read-only"
-            } else {
-                "writable"
+            let role = match (met.read_only, tells_role) {
+                (true, _) => "read-only",
+                (false, true) => "writable",
+                (false, false) => "",
             };
             vec![
                 met.id.to_string(),
@@ -103,7 +103,16 @@ fn instances(all: &Repeats) -> Option<Block> {
     }))
 }
 
-fn kept_idle(out: &mut Entries, idle: &IdleSession) {
+/// Whether the server tells of its own limits, and whether it takes writes.
+fn tells_of_itself(log: &[Observation]) -> bool {
+    let tells = |fact: &Fact| match fact {
+        Fact::Instance(instance) => session::tells_of_itself(instance),
+        _ => false,
+    };
+    log.iter().filter_map(Observation::fact).any(tells)
+}
+
+fn kept_idle(out: &mut Entries, idle: &IdleSession, tells_limits: bool) {
     let ended = match idle.ended_us {
         None => format!("good after a pause of {}", idle.survived_us),
         Some(ended) if idle.survived_us.0 == 0 => format!("ended in a pause of {ended}"),
@@ -114,7 +123,8 @@ fn kept_idle(out: &mut Entries, idle: &IdleSession) {
     };
     let limit = match idle.server_limit_s {
         Some(limit) => format!("; the server's own limit is {limit} s"),
-        None => "; the server has no limit of its own".to_owned(),
+        None if tells_limits => "; the server has no limit of its own".to_owned(),
+        None => String::new(),
     };
     out.text("idle", format!("{ended}{limit}"));
 }

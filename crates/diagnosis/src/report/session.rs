@@ -55,6 +55,11 @@ pub(super) fn refused_certificates(case: &Case, log: &[Observation]) -> Option<B
     out.section(Topic::Certificate)
 }
 
+/// Whether an instance says more of itself than its name.
+pub(super) fn tells_of_itself(instance: &Instance) -> bool {
+    instance.surroundings.is_some() || instance.address.is_some() || instance.host.is_some()
+}
+
 /// Whether the client goes over a network, or to a port of this machine.
 fn is_over_network(case: &Case) -> bool {
     let host = |end: &End| matches!(end, End::Host { .. });
@@ -63,9 +68,10 @@ fn is_over_network(case: &Case) -> bool {
 
 fn session(out: &mut Entries, case: &Case, instance: &Instance) {
     let role = match (instance.in_recovery, instance.read_only) {
-        (true, _) => "replica (in recovery)",
-        (false, true) => "read-only",
-        (false, false) => "writable",
+        (true, _) => ", replica (in recovery)",
+        (false, true) => ", read-only",
+        (false, false) if tells_of_itself(instance) => ", writable",
+        (false, false) => "",
     };
     let port = instance
         .port
@@ -92,7 +98,7 @@ fn session(out: &mut Entries, case: &Case, instance: &Instance) {
         false => chronaxis_engines::title(case.target.engine),
     };
     let old = older_than_supported(case, instance).unwrap_or_default();
-    let text = format!("{engine} {}, {role}{place}{old}", instance.version);
+    let text = format!("{engine} {}{role}{place}{old}", instance.version);
     out.text("instance", text);
     if !instance.started.as_str().is_empty() {
         out.text("started", instance.started.as_str());

@@ -116,7 +116,8 @@ fn redirects(target: &Target, scope: &Scope, out: &mut Vec<Step>) {
     );
     out.push(step("line", place, why));
     if scope.until >= Layer::Session {
-        let why = "which instance it is and as whom: once, after the sign-in succeeded; it only reads";
+        let why =
+            "which instance it is and as whom: once, after the sign-in succeeded; it only reads";
         out.push(step("query", "who", why));
     }
 }

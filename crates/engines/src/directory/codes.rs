@@ -9,8 +9,8 @@ pub(super) const CODES: &[(&str, Meaning)] = &[
     ("stopping", Meaning::Stopping),
     ("starting", Meaning::Starting),
     ("tls-required", Meaning::EncryptionRequired),
-    ("protocol", Meaning::ProtocolRefused),
-    ("listing-forbidden", Meaning::Other),
+    ("protocol", Meaning::Unexplained),
+    ("listing-forbidden", Meaning::Unexplained),
     ("service-unknown", Meaning::ServiceUnknown),
     ("instance-unknown", Meaning::ServiceUnknown),
     ("service-not-ready", Meaning::ServiceNotReady),
@@ -33,6 +33,6 @@ pub(super) fn meaning(code: &str, awaited: Awaited, hides_users: bool) -> Meanin
         Some(Meaning::HostNotPermitted) if awaited == Awaited::Greeting => Meaning::ClientBlocked,
         Some(Meaning::ProofWrong) if hides_users => Meaning::CredentialsRefused,
         Some(meaning) => meaning,
-        None => Meaning::Other,
+        None => Meaning::Unexplained,
     }
 }

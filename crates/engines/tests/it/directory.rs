@@ -364,7 +364,7 @@ fn every_code_has_its_meaning_and_an_unknown_one_none() {
     }
     assert_eq!(at_open("role-required"), Meaning::RoleRequired);
     assert_eq!(at_open("role-not-granted"), Meaning::RoleRefused);
-    assert_eq!(at_open("tide-too-low"), Meaning::Other);
+    assert_eq!(at_open("tide-too-low"), Meaning::Unexplained);
     // The listing alone is refused: that ends nothing.
     let listed = said(&[hello()], "listing-forbidden");
     assert_eq!(listed, None, "the service is asked for all the same");

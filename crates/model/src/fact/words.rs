@@ -73,6 +73,9 @@ pub enum Meaning {
     DatabaseNotPermitted,
     /// The database is switched off for everybody.
     DatabaseClosed,
+    /// In a code of a closed list that this version does not know, or that says nothing of
+    /// why.
+    Unexplained,
     /// Something broke inside the server.
     ServerInternal,
     /// Something else.
@@ -111,7 +114,10 @@ impl Meaning {
             | Meaning::DatabaseMissing
             | Meaning::DatabaseNotPermitted
             | Meaning::DatabaseClosed => Layer::Session,
-            Meaning::ProtocolRefused | Meaning::ServerInternal | Meaning::Other => match awaited {
+            Meaning::ProtocolRefused
+            | Meaning::Unexplained
+            | Meaning::ServerInternal
+            | Meaning::Other => match awaited {
                 Awaited::Encryption | Awaited::Greeting | Awaited::Service => Layer::Listener,
                 Awaited::Handshake => Layer::Tls,
                 Awaited::Challenge | Awaited::Admission => Layer::Login,

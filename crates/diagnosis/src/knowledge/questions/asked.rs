@@ -378,7 +378,12 @@ pub(super) fn value_shape(view: &PathView<'_>, symptom: Symptom) -> Option<Answe
             format!("the {subject} is not in the settings; the client used its default"),
         );
     }
-    let names: Vec<&str> = subjects.iter().map(Field::as_str).collect();
+    let database = by_id(view.evidence.target.engine).spec.database_word;
+    let called = |field: &Field| match *field == Field::DATABASE {
+        true => database.to_owned(),
+        false => field.to_string(),
+    };
+    let names: Vec<String> = subjects.iter().map(called).collect();
     answer(
         answers::ValueShape::Clean,
         format!("no visible mistake in the {}", names.join(" or the ")),
