@@ -125,9 +125,14 @@ fn the_listener_alone_says_whether_it_is_up_what_it_offers_and_how_long_it_takes
     for wanted in [
         "offers 2 services",
         "moorings",
-        "south-quay       ready      2026-11-29T05:41:30Z",
+        "south-quay     ready      2026-11-29T05:41:30Z",
         "listener-introduced",
     ] {
+        assert!(
+            ran.stdout.lines().all(|l| l.chars().count() <= 80),
+            "{}",
+            ran.stdout
+        );
         assert!(ran.stdout.contains(wanted), "{wanted}: {}", ran.stdout);
     }
     // A URL without a service is as good, where only the listener is asked.

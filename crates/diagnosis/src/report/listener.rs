@@ -83,11 +83,11 @@ pub(super) fn services(log: &[Observation]) -> Option<Block> {
         tone: Tone::Plain,
     };
     let columns = vec![
-        column("service", 16),
-        column("instance", 16),
+        column("service", 14),
+        column("instance", 14),
         column("state", 10),
         column("since", 20),
-        column("at", 22),
+        column("at", 16),
     ];
     (!rows.is_empty()).then_some(Block::Table(Table {
         columns,

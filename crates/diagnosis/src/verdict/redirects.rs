@@ -82,10 +82,12 @@ fn sent_to_nowhere(
     let trouble = chain.last().and_then(|place| place.trouble);
     let listener = whole.layers.iter().find(|l| l.layer == Layer::Listener);
     let why = listener.map(|l| l.summary.to_string()).unwrap_or_default();
+    let layer = last.judgement.status.symptom.map(Symptom::layer);
     let there = match trouble {
-        // The place itself was not reached: what was seen of it is the proof.
-        None => last.verdict.handover.as_deref(),
-        Some(_) => None,
+        // The place was not reached, though its name leads somewhere: what was seen of it is
+        // the proof.
+        None if layer >= Some(Layer::Route) => last.verdict.handover.as_deref(),
+        _ => None,
     };
     let handover = verdict.handover.map(|own| match there {
         Some(there) => format!("{own} Of the place to which it is sent on: {there}"),

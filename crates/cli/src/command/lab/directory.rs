@@ -28,6 +28,11 @@ pub(super) fn start(path: &Path) -> Result<u8, Failure> {
     })?;
     let text = String::from_utf8(text).map_err(|_| refused("it is not UTF-8 text".to_owned()))?;
     let now = client_environment::vantage().started;
+    // Nobody registers to the millisecond.
+    let now = match now.split_once('.') {
+        Some((seconds, _)) => format!("{seconds}Z"),
+        None => now,
+    };
     let all = directory_file::read(&text, &now).map_err(|e| refused(visible(&e.to_string())))?;
     let mut running = Vec::new();
     for one in &all {
