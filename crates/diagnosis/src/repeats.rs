@@ -186,9 +186,11 @@ fn met<'a>(evidence: Evidence<'a>) -> Option<(Endpoint, &'a Instance)> {
 }
 
 fn shown_id(instance: &Instance) -> chronaxis_model::redact::Redacted {
-    let own = instance
-        .uuid
-        .as_ref()
+    // Where it is called by a name, that says more than what makes it unique.
+    let named = instance.system_identifier.as_ref();
+    let named = named.filter(|id| instance.name().as_ref() == Some(*id));
+    let own = named
+        .or(instance.uuid.as_ref())
         .or(instance.system_identifier.as_ref());
     own.cloned().unwrap_or_default()
 }

@@ -27,6 +27,9 @@ services = ["berths"]
 since = "2026-11-29T05:41:30Z"
 
 [[account]]
+user = "open"
+
+[[account]]
 user = "purser"
 password = "lantern-oil-42"
 
@@ -151,6 +154,35 @@ fn the_listener_alone_says_whether_it_is_up_what_it_offers_and_how_long_it_takes
     let (status, case) = diagnose(home.path(), &["--engine", "directory"], &place);
     assert_eq!((status, gist(&case).as_str()), (0, "working - -"));
     assert_eq!(ids(&case), ["setting-missing"]);
+    // The place, with the service as an option; an account that has no password.
+    let args = [
+        "--engine",
+        "directory",
+        "--database",
+        "berths",
+        "--user",
+        "open",
+    ];
+    let (status, case) = diagnose(home.path(), &args, &place);
+    assert_eq!(
+        (status, gist(&case).as_str()),
+        (0, "working - -"),
+        "{case:#}"
+    );
+    assert_eq!(case["contacts"]["sign_ins"], 0);
+    // What would be done says so beforehand, and does nothing.
+    let plan = run(
+        home.path(),
+        &["diagnose", "--plain", "--dry-run", &berths(port, "")],
+    )
+    .stdout;
+    for wanted in [
+        "query       list",
+        "query       who",
+        "where the listener sends the client",
+    ] {
+        assert!(plan.contains(wanted), "{wanted}: {plan}");
+    }
     drop(directory);
     let (_, case) = diagnose(
         home.path(),

@@ -91,7 +91,7 @@ fn our_end(case: &Value) -> Value {
             None => json!({"end": "no-protocol"}),
         },
         Some("tls/certificate-refused") => json!({"end": "certificate"}),
-        Some("tls/garbled") => json!({"end": "no-tls"}),
+        Some("tls/not-offered") => json!({"end": "no-tls"}),
         Some("listener/mute") => json!({"end": "silent"}),
         Some(_) => {
             let code = facts(case, "server-refused")

@@ -3,6 +3,7 @@
 
 use std::borrow::Cow;
 
+use chronaxis_engines::by_id;
 use chronaxis_model::redact::visible;
 use chronaxis_model::settings::{Field, Weight};
 use chronaxis_model::sourced::Origin;
@@ -97,7 +98,8 @@ fn described(connection: &Described) -> Block {
     let user = value(&target.user, "user");
     let user = user.map_or_else(String::new, |user| format!(" as {user}"));
     let database = value(&target.database, "database");
-    let database = database.map_or_else(String::new, |d| format!(", database {d}"));
+    let word = by_id(target.engine).spec.database_word;
+    let database = database.map_or_else(String::new, |d| format!(", {word} {d}"));
     let name = visible(&connection.name);
     let mut entries = Entries::default();
     for file in &connection.files {

@@ -14,7 +14,7 @@ use chronaxis_model::permit::Permit;
 
 use self::services::Listing;
 use super::codes;
-use super::frames::{Frame, frame};
+use super::frames::{Frame, frame, is_one};
 use super::message::{self, Answer, Request};
 use crate::encryption::{self, line_ended};
 use crate::exchange::Exchange;
@@ -22,6 +22,9 @@ use crate::hello;
 use crate::idle::Idle;
 use crate::protocol::{ConversationPlan, Errand, LinePurpose};
 use crate::seed::LineSeeds;
+
+/// So many bytes of an answer tell who gives it.
+const FIRST_BYTES: usize = 128;
 
 /// What is awaited, and what is needed to understand it.
 enum State {
@@ -65,6 +68,8 @@ pub(super) struct ClientHalf {
     login_began: Micros,
     /// Whether the listener lets nobody know which users there are.
     hides_users: bool,
+    /// How the answer to a TLS hello begins, whatever it is.
+    first_bytes: Vec<u8>,
     settings: Settings,
 }
 
@@ -97,6 +102,7 @@ impl ClientHalf {
             exchange: Exchange::new(plan.patience, plan.redactor.clone()),
             login_began: Micros(0),
             hides_users: false,
+            first_bytes: Vec::new(),
             settings: Settings {
                 service: target.database.clone(),
                 instance: target.options.get("instance").cloned(),
@@ -179,6 +185,19 @@ impl ClientHalf {
         let own = self.settings.ask.as_ref();
         let own = own.is_some_and(|ask| ask.identity.is_some());
         let elapsed = self.exchange.elapsed(now);
+        // A listener that does not encrypt answers a TLS hello in its own protocol.
+        if ended.trouble == HandshakeTrouble::Garbled && is_one(&self.first_bytes) {
+            let spoke = Fact::SpokeProtocol {
+                elapsed_us: elapsed,
+            };
+            self.observe(Layer::Listener, spoke);
+            let answered = Fact::EncryptionAnswered {
+                offered: false,
+                demanded: true,
+            };
+            self.observe(Layer::Tls, answered);
+            return self.over();
+        }
         let redactor = &self.exchange.redactor;
         for fact in encryption::not_secured(ended, after, own, elapsed, redactor) {
             self.observe(Layer::Tls, fact);
@@ -363,5 +382,12 @@ impl Conversation for ClientHalf {
 
     fn give_back(&mut self) -> Option<Permit> {
         self.exchange.permit.take()
+    }
+
+    /// Keeps how the answer begins, for whoever speaks no TLS.
+    fn unwrap(&mut self, bytes: &[u8]) -> Result<Vec<u8>, NotSecured> {
+        let room = FIRST_BYTES.saturating_sub(self.first_bytes.len());
+        self.first_bytes.extend(bytes.iter().take(room));
+        Ok(bytes.to_vec())
     }
 }

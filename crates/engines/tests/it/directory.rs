@@ -155,7 +155,12 @@ fn the_exchange_of_the_page_leads_into_a_session_in_pieces_of_any_size() {
             _ => None,
         });
         let instance = instance.unwrap();
-        assert_eq!(instance.identifier().as_deref(), Some("north-quay"));
+        let identifier = instance.identifier();
+        assert_eq!(
+            identifier.as_deref(),
+            Some("north-quay since 2026-11-29T05:38:12Z")
+        );
+        assert_eq!(instance.name().unwrap().as_str(), "north-quay");
         assert_eq!(
             instance.databases.as_ref().unwrap().as_str(),
             "berths, moorings"

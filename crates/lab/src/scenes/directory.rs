@@ -283,8 +283,8 @@ fn listeners() -> Vec<Scene> {
             ),
             target("purser", "berths?tls=on"),
             &[(LISTENER, service(alone()))],
-            broken("tls-not-offered", "tls/garbled"),
-            counts(0, 2, 0, 0),
+            broken("tls-not-offered", "tls/not-offered"),
+            asked,
         ),
         with_ports(
             (

@@ -320,7 +320,9 @@ impl Instance {
     pub fn name(&self) -> Option<Redacted> {
         let around = self.surroundings.as_ref();
         let given = around.and_then(|around| around.server_name.clone());
-        given.or_else(|| self.host.clone())
+        let number = |id: &Redacted| id.as_str().chars().all(|c| c.is_ascii_digit());
+        let textual = || self.system_identifier.clone().filter(|id| !number(id));
+        given.or_else(|| self.host.clone()).or_else(textual)
     }
 
     /// Whether a text names it: one of its identifiers, its name, its address, with its port or

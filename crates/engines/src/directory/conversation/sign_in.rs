@@ -201,6 +201,12 @@ impl ClientHalf {
             version: shown(&who.version),
             started: shown(&who.started),
             system_identifier: who.instance.as_deref().map(|name| redactor.text(name)),
+            // Two directories may well have instances of one name.
+            uuid: who
+                .instance
+                .as_ref()
+                .zip(who.started.as_ref())
+                .map(|(name, started)| redactor.text(&format!("{name} since {started}"))),
             databases,
             privileges: role,
             round_trip_us: self.exchange.elapsed(now),
