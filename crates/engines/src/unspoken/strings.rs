@@ -1,6 +1,7 @@
 //! The strings of these engines.
 
 use chronaxis_model::settings::DefectKind;
+use chronaxis_model::shown;
 use chronaxis_model::target::ClientId;
 
 use super::Unspoken;
@@ -88,10 +89,19 @@ pub(super) fn read(engine: &Unspoken, text: &str, line: Option<u32>) -> Draft {
     if scheme == "mongodb" {
         super::mongodb::check(&mut pieces, text, lead + scheme.len() + 3);
         // Behind a full stop stands a collection.
-        for piece in pieces.found.iter_mut().filter(|p| p.key == "dbname") {
-            let database = piece.value.split('.').next().unwrap_or_default();
+        let named = pieces.found.iter_mut().filter(|p| p.key == "dbname");
+        let mut behind = Vec::new();
+        for piece in named {
+            let Some((database, collection)) = piece.value.split_once('.') else {
+                continue;
+            };
+            // What stands there may be anything: it is shown only where it is a name.
+            if !shown::is_name(collection) {
+                behind.push(piece.span.clone());
+            }
             piece.value = database.to_owned();
         }
+        pieces.covered.extend(behind);
     }
     if scheme == "mongodb+srv" {
         by_records(&mut pieces);
