@@ -24,7 +24,9 @@ pub use fall_back::falls_back;
 pub use going_on::{After, after, policy};
 pub use judged::{JudgedPath, Judgement, LayerJudgement, LostName, Status};
 pub use path::{NextSilent, PathView};
-pub use redirects::{Place, at_the_deciding_place, is_unreached, places, sent_on};
+pub use redirects::{
+    Place, WrongAddress, at_the_deciding_place, is_unreached, places, registered_wrongly, sent_on,
+};
 pub use session::{SchemaStands, schemas_on_path};
 pub use settings::{password_unknown, unknown};
 pub use summary::Summary;

@@ -64,4 +64,4 @@ pub use text::is_harmless;
 pub use tls::ID as TLS;
 pub use unspoken::{MONGODB_ID as MONGODB, TCP_ID as TCP, TDS_ID as TDS};
 pub use who::{TLS_SERVICE, answered as who_speaks, service_title, services, speaks};
-pub use written::{Form, NotWritten, Parts, written};
+pub use written::{Form, NotWritten, Parts, escaped, written};

@@ -1,13 +1,12 @@
 //! The strings of an engine that has URLs and nothing else: `scheme://user@host:port/database`.
 
-use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
-
 use chronaxis_model::target::{ClientId, End, ShownTarget, Target};
 
 use crate::spec::EngineSpec;
 use crate::strings::{ClientEnvironment, Draft};
 use crate::text::uri::{self, Unknown, Words};
 use crate::text::{self, Source};
+use crate::written::escaped;
 
 /// Reads a URL whose parameters are these; a client of this engine refuses others.
 pub fn read_url(
@@ -45,7 +44,6 @@ pub fn url_of(scheme: &str, target: &ShownTarget) -> String {
 
 /// The same, with these places.
 pub(crate) fn url_to(scheme: &str, places: &[String], target: &ShownTarget) -> String {
-    let escaped = |text: &str| utf8_percent_encode(text, NON_ALPHANUMERIC).to_string();
     let user = target
         .user
         .as_deref()

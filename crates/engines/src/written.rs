@@ -66,7 +66,8 @@ const UNRESERVED: &AsciiSet = &NON_ALPHANUMERIC
     .remove(b'_')
     .remove(b'~');
 
-pub(crate) fn escaped(text: &str) -> String {
+/// A part of a URL, with everything else percent-encoded (RFC 3986, section 2.1).
+pub fn escaped(text: &str) -> String {
     utf8_percent_encode(text, UNRESERVED).to_string()
 }
 

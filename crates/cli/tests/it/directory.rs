@@ -311,6 +311,8 @@ fn a_morning_at_the_berths_from_the_bundle_to_the_session() {
         fix.contains("south-quay (stopped since 2026-11-29T05:41:30Z)"),
         "{fix}"
     );
+    let beside = "leave out instance=south-quay in the settings: north-quay is ready";
+    assert!(fix.contains(beside), "{fix}");
 
     // It is started, at an address for everybody; the administrator's role is missing.
     drop(directory);

@@ -42,6 +42,15 @@ fn where_a_listener_sends_its_clients() {
     assert_eq!(cause, "host-down", "{case:#}");
     drop(held);
 
+    let held = serve(&net, SERVER, LISTENER, listener("127.0.0.1"));
+    let case = scene_with(&net, "sent-to-own-machine", TARGET);
+    assert_eq!(case["redirects"][0]["symptom"], "port/refused");
+    assert_eq!(case["verdict"]["owner"], "dba", "{case:#}");
+    assert_eq!(case["causes"][0]["owner"], "dba");
+    let fix = case["verdict"]["fix"].to_string();
+    assert!(fix.contains("its own machine"), "{fix}");
+    drop(held);
+
     let _listener = serve(&net, SERVER, LISTENER, listener(INNER));
     let case = scene_with(&net, "sent-to-closed-port", TARGET);
     assert_eq!(case["redirects"][0]["symptom"], "port/refused");

@@ -1,11 +1,14 @@
 //! A client that is sent on from place to place: each place judged by itself, and what that
 //! says of the whole.
 
+use std::net::IpAddr;
+
 use chronaxis_engines::by_id;
 use chronaxis_model::fact::{Fact, Observation, Redirect, RedirectTrouble};
 use chronaxis_model::layer::{Layer, Outcome};
 use chronaxis_model::target::{End, ShownTarget};
 
+use super::PathView;
 use super::evidence::{Again, Evidence, Scope};
 use super::judged::{Judgement, LayerJudgement, Status};
 use super::symptom::Symptom;
@@ -151,6 +154,35 @@ pub fn is_unreached(chain: &[Place], last: &Judgement) -> bool {
 fn is_given_up(chain: &[Place]) -> bool {
     let last = chain.last();
     last.is_some_and(|place| place.redirect.is_some() && place.trouble.is_none())
+}
+
+/// What is wrong with the address under which an instance is registered.
+#[derive(Clone, Copy, Debug)]
+pub enum WrongAddress<'a> {
+    /// No client gets to an instance by it.
+    LeadsNowhere(RedirectTrouble),
+    /// It leads every client to its own machine, though the listener is on another one.
+    LeadsHome(&'a Redirect),
+}
+
+/// Whether the address to which the client is sent on is the fault, wherever the client stands.
+pub fn registered_wrongly<'a>(view: &PathView<'a>) -> Option<WrongAddress<'a>> {
+    let trouble = view.find(|fact| match fact {
+        Fact::RedirectNotFollowed { trouble } => Some(*trouble),
+        _ => None,
+    });
+    if let Some(trouble) = trouble {
+        return Some(WrongAddress::LeadsNowhere(trouble));
+    }
+    let listener = view.endpoint.ip()?;
+    let redirect = view.find(|fact| match fact {
+        Fact::Redirected(redirect) => Some(redirect),
+        _ => None,
+    })?;
+    let host = redirect.host.as_str();
+    let own = |ip: IpAddr| ip.is_loopback() || ip.is_unspecified();
+    let home = host.eq_ignore_ascii_case("localhost") || host.parse().is_ok_and(own);
+    (home && !own(listener)).then_some(WrongAddress::LeadsHome(redirect))
 }
 
 /// Hands on what was seen at the place that decides, with how the whole stands: of a client

@@ -72,15 +72,22 @@ fn opening(view: &PathView<'_>, occasion: &Occasion) -> String {
     };
     let user = target.user.as_deref().unwrap_or("-");
     let database = target.database.as_deref().unwrap_or("-");
+    let engine = chronaxis_engines::by_id(target.engine);
+    let instance = engine
+        .protocol
+        .pinned(target)
+        .map_or_else(String::new, |name| {
+            format!(", instance {}", chronaxis_model::redact::visible(name))
+        });
     format!(
-        "On {} the machine {}{} tried {} at {} as user {}, {} {}.",
+        "On {} the machine {}{} tried {} at {} as user {}, {} {}{instance}.",
         occasion.started,
         occasion.host,
         source(view),
         chronaxis_engines::title(target.engine),
         chronaxis_model::redact::visible(&to),
         chronaxis_model::redact::visible(user),
-        chronaxis_engines::by_id(target.engine).spec.database_word,
+        engine.spec.database_word,
         chronaxis_model::redact::visible(database),
     )
 }

@@ -1,6 +1,7 @@
 //! What follows where the client was sent on: the place at which it ended speaks for the
 //! whole, unless it was not reached.
 
+use chronaxis_model::found::CauseId;
 use chronaxis_model::layer::Layer;
 use chronaxis_model::redact::visible;
 use chronaxis_model::target::End;
@@ -8,8 +9,10 @@ use chronaxis_model::target::End;
 use super::{Assessment, Occasion, Verdict, assess_place, decisive_view, shown_causes, verdict_of};
 use crate::inference;
 use crate::judge::{
-    Evidence, Judgement, LayerJudgement, Place, Symptom, at_the_deciding_place, is_unreached, judge,
+    Evidence, Judgement, LayerJudgement, Place, Symptom, at_the_deciding_place, is_unreached,
+    judge, registered_wrongly,
 };
+use crate::knowledge::causes::Owner;
 
 use super::answers_for;
 use super::shape::AlsoFound;
@@ -69,15 +72,16 @@ fn sent_to_nowhere(
     last: &Assessment,
     occasion: &Occasion,
 ) {
-    let (verdict, weighed) = at_the_deciding_place(evidence, |evidence, own| {
+    let (verdict, weighed, wrong) = at_the_deciding_place(evidence, |evidence, own| {
         let view = decisive_view(evidence, own);
+        let wrong = registered_wrongly(&view).is_some();
         let weighed = own.status.symptom.map(|symptom| {
             let answers = answers_for(&view, symptom);
             let weighed = inference::weigh(symptom, &answers);
             (symptom, answers, weighed)
         });
         let verdict = verdict_of(evidence, own, &view, weighed.as_ref(), occasion);
-        (verdict, weighed)
+        (verdict, weighed, wrong)
     });
     let trouble = chain.last().and_then(|place| place.trouble);
     let listener = whole.layers.iter().find(|l| l.layer == Layer::Listener);
@@ -93,15 +97,29 @@ fn sent_to_nowhere(
         Some(there) => format!("{own} Of the place to which it is sent on: {there}"),
         None => own,
     });
+    // An address that is wrong for everybody, and a host that answers with nothing there, are
+    // not in the hands of the network.
+    let registered = wrong || last.verdict.owner == Some(Owner::Dba);
+    let owner = match registered {
+        true => Some(Owner::Dba),
+        false => verdict.owner,
+    };
     let next_test = last.verdict.next_test.clone().filter(|_| trouble.is_none());
     out.verdict = Verdict {
         headline: format!("The listener {}.", visible(&why)),
         handover,
+        owner,
         network: last.verdict.network.clone(),
         next_test: next_test.or(verdict.next_test),
         ..verdict
     };
-    let (causes, ruled_out) = weighed.map_or_else(Default::default, |(_, _, w)| shown_causes(&w));
+    let (mut causes, ruled_out) =
+        weighed.map_or_else(Default::default, |(_, _, w)| shown_causes(&w));
+    for cause in &mut causes {
+        if cause.is(CauseId::RedirectUnreachable) {
+            cause.owner = owner;
+        }
+    }
     out.causes = causes;
     out.ruled_out = ruled_out;
 }

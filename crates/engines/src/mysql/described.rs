@@ -1,10 +1,9 @@
 //! The target without its secret, in a form that this program reads.
 
-use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
-
 use chronaxis_model::target::{ClientId, End, ShownTarget};
 
 use super::string::word;
+use crate::written::escaped;
 
 /// Words of the drivers for Java as they are usually written; their case does not count.
 const IN_JAVA: &[(&str, &str)] = &[
@@ -31,7 +30,6 @@ pub(super) fn described(target: &ShownTarget) -> String {
         ClientId::MariadbNode => "mysql+mariadb-node",
         _ => "mysql",
     };
-    let escaped = |text: &str| utf8_percent_encode(text, NON_ALPHANUMERIC).to_string();
     let mut after: Vec<String> = Vec::new();
     let mut places = Vec::new();
     for end in &target.ends {

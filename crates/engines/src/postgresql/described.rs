@@ -3,6 +3,7 @@
 use chronaxis_model::target::{ClientId, End, ShownTarget};
 
 use super::string::{KEYWORDS, jdbc_word, parameters};
+use crate::written::escaped;
 
 /// Options that decide most, in the order in which people write them; others follow.
 const FIRST: &[&str] = &[
@@ -50,9 +51,6 @@ pub(super) fn described(target: &ShownTarget) -> String {
 
 fn url(target: &ShownTarget, scheme: &str) -> String {
     let jdbc = target.client == ClientId::Pgjdbc;
-    let escaped = |text: &str| {
-        percent_encoding::utf8_percent_encode(text, percent_encoding::NON_ALPHANUMERIC).to_string()
-    };
     let places: Vec<String> = target.ends.iter().map(End::to_string).collect();
     let database = target.database.as_deref().map_or_else(String::new, escaped);
     let user = target.user.as_deref().map_or_else(String::new, escaped);

@@ -284,6 +284,7 @@ const BACKING: &[(&str, &[&str])] = &[
         "namespaces_directory::where_a_listener_sends_its_clients",
         &[
             "sent-to-absent-host",
+            "sent-to-own-machine",
             "sent-to-closed-port",
             "sent-by-name-and-well",
             "sent-behind-a-filter",

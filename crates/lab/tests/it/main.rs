@@ -13,6 +13,7 @@
 mod carried;
 mod cautions;
 mod directory_page;
+mod directory_remedies;
 mod fall_back;
 mod hosts;
 mod independent_client;

@@ -3,6 +3,7 @@
 use std::io::Write as _;
 use std::path::Path;
 
+use chronaxis_engines::escaped;
 use chronaxis_lab::directory_file::{self, Listening};
 use chronaxis_lab::loopback::LoopbackServers;
 use chronaxis_lab::stand_in::Service;
@@ -64,12 +65,12 @@ fn tell(all: &[Listening], folder: Option<&Path>) -> Result<(), Failure> {
     }
     let listener = all.first();
     let user = listener.and_then(|l| l.config.accounts.keys().next());
-    let user = user.map_or_else(String::new, |user| format!("{}@", visible(user)));
+    let user = user.map_or_else(String::new, |user| format!("{}@", escaped(user)));
     let tls = if folder.is_some() { "?tls=on" } else { "" };
     for (service, instances) in directory_file::services(all) {
         let by: Vec<String> = instances.iter().map(|name| visible(name)).collect();
         let at = listener.map(|l| l.at.to_string()).unwrap_or_default();
-        let target = format!("directory://{user}{at}/{}{tls}", visible(&service));
+        let target = format!("directory://{user}{at}/{}{tls}", escaped(&service));
         writeln!(
             out,
             "{:<22} {target}  (by {})",

@@ -1,13 +1,15 @@
 //! What to do where the listener does not open a service.
 
-use chronaxis_model::fact::{Fact, RedirectTrouble};
+use chronaxis_model::fact::{
+    Fact, InstanceOffered, InstanceState, RedirectTrouble, ServiceOffered,
+};
 use chronaxis_model::found::CauseId;
 use chronaxis_model::redact::visible;
 use chronaxis_model::settings::nearest;
 use chronaxis_model::sourced::Origin;
 
-use crate::judge::PathView;
 use crate::judge::services::{instances, listed};
+use crate::judge::{PathView, WrongAddress, registered_wrongly};
 
 /// What is known of the listener beyond the cause.
 pub(super) fn fix(view: &PathView<'_>, cause: CauseId) -> Option<String> {
@@ -22,26 +24,26 @@ pub(super) fn fix(view: &PathView<'_>, cause: CauseId) -> Option<String> {
                 listed(names.iter().copied())
             ))
         }
-        CauseId::RedirectUnreachable => circle(view),
+        CauseId::RedirectUnreachable => registration(view),
         _ => None,
     }
 }
 
 /// Where the addresses themselves are the fault, wherever one stands.
-fn circle(view: &PathView<'_>) -> Option<String> {
-    let trouble = view.find(|fact| match fact {
-        Fact::RedirectNotFollowed { trouble } => Some(*trouble),
-        _ => None,
-    })?;
-    Some(match trouble {
-        RedirectTrouble::Circle | RedirectTrouble::TooOften => {
-            "Correct the addresses under which the instances are registered: each must be the place of the instance itself, not of another listener."
-                .to_owned()
-        }
-        RedirectTrouble::NoPlace => {
+fn registration(view: &PathView<'_>) -> Option<String> {
+    Some(match registered_wrongly(view)? {
+        WrongAddress::LeadsNowhere(RedirectTrouble::NoPlace) => {
             "Correct the address under which the instance is registered: a host name or an address, and a port from 1 to 65535."
                 .to_owned()
         }
+        WrongAddress::LeadsNowhere(_) => {
+            "Correct the addresses under which the instances are registered: each must be the place of the instance itself, not of another listener."
+                .to_owned()
+        }
+        WrongAddress::LeadsHome(redirect) => format!(
+            "Correct the address under which the instance is registered: {} is, for every client, its own machine. Register one that clients can reach.",
+            visible(redirect.host.as_str())
+        ),
     })
 }
 
@@ -90,10 +92,46 @@ fn not_ready(view: &PathView<'_>) -> Option<String> {
         );
     }
     let service = view.evidence.service_offered()?;
+    let asked = pinned(view);
+    let is_asked = |one: &&InstanceOffered| {
+        asked
+            .as_deref()
+            .is_none_or(|name| name == one.name.as_str())
+    };
+    let mut states = service.instances.iter().filter(is_asked).map(|i| i.state);
+    let first = states.next();
+    let state = first.filter(|state| states.all(|other| other == *state));
+    let what = match state {
+        Some(InstanceState::Starting) => {
+            "Wait until the instance has started; if that takes long, its own log says what it waits for."
+        }
+        Some(InstanceState::Restricted) => {
+            "Open the instance for all users, or sign in with a role that it takes meanwhile."
+        }
+        Some(InstanceState::Stopped) => "Start the instance.",
+        _ => "Start the instance, or open it for all users.",
+    };
     Some(format!(
-        "Start the instance, or open it for all users. The listener says of {}: {}.",
+        "{what}{} The listener says of {}: {}.",
+        ready_beside(view, service).unwrap_or_default(),
         service.name,
         instances(service)
+    ))
+}
+
+/// Another instance that takes connections, where the settings themselves ask for this one.
+fn ready_beside(view: &PathView<'_>, service: &ServiceOffered) -> Option<String> {
+    let target = view.evidence.target;
+    target.origins.get("instance")?;
+    let protocol = chronaxis_engines::by_id(target.engine).protocol;
+    let asked = protocol.pinned(target)?;
+    let ready =
+        |one: &&InstanceOffered| one.state == InstanceState::Ready && one.name.as_str() != asked;
+    let other = service.instances.iter().find(ready)?;
+    Some(format!(
+        " If any instance will do, leave out instance={} in the settings: {} is ready.",
+        visible(asked),
+        visible(other.name.as_str())
     ))
 }
 

@@ -15,6 +15,9 @@ const BERTHS: &str = "berths.osmary.example";
 /// Where the north quay is inside the company.
 const INSIDE: IpAddr = IpAddr::V4(Ipv4Addr::new(10, 8, 7, 2));
 
+/// Every machine itself.
+const OWN: IpAddr = IpAddr::V4(Ipv4Addr::LOCALHOST);
+
 /// Where the listener sends the client on, on this machine.
 pub(super) fn here() -> Vec<Scene> {
     let both = || {
@@ -182,6 +185,14 @@ pub(super) fn far_away() -> Vec<Scene> {
             "the listener names an address at which nobody is",
             far_target("berths"),
             listening("10.8.7.9", NORTH),
+            failed,
+            counts(3, 4, 0, 0),
+        ),
+        far(
+            "sent-to-own-machine",
+            "an instance is registered by an address that is every client's own machine",
+            far_target("berths"),
+            listening("127.0.0.1", NORTH).host(OWN, &[], &[]),
             failed,
             counts(3, 4, 0, 0),
         ),
