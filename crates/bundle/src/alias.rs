@@ -55,6 +55,11 @@ pub fn string(alias: &Alias, top: &str) -> String {
     }
 }
 
+/// Whether an alias says by its fields where it leads, and not to what.
+pub fn lacks_engine(alias: &Alias) -> bool {
+    alias.target.is_none() && !alias.fields.iter().any(|(name, _)| name == "engine")
+}
+
 /// The fields of an alias as a URL.
 fn url(alias: &Alias, top: &str) -> String {
     let field = |name: &str| {

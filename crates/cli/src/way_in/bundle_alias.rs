@@ -92,6 +92,7 @@ pub(crate) fn of_alias(
     number: usize,
 ) -> Option<Result<Described, Failure>> {
     let (path, name) = reading::split(typed.expose());
+    let name = name.filter(|name| !name.is_empty());
     is_one(Path::new(path)).then(|| described(path, name, typed, passphrase_file, engine, number))
 }
 
@@ -140,6 +141,8 @@ fn described(
         },
         false => whole,
     };
+    // A file of names alone is no bundle: its clients trust what the machine trusts.
+    let names_alone = alone.is_some() && !beside_manifest;
     let passphrase = bundles::passphrase(passphrase_file)?;
     let loaded = bundles::load(top, passphrase.as_ref(), &ByRing)?;
     let file_damage = match &alone {
@@ -175,7 +178,8 @@ fn described(
         (None, [only], []) => only.name.clone(),
         (None, [], [(_, only)]) => only.name.clone(),
         (None, [], []) if file_damage.is_some() || damaged(&loaded.bundle).is_some() => {
-            MANIFEST.to_owned()
+            let file = whole.file_name().filter(|_| names_alone);
+            file.map_or(MANIFEST.to_owned(), |name| visible(&name.to_string_lossy()))
         }
         (None, [], []) => {
             return Err(Failure::NoConnection {
@@ -199,7 +203,10 @@ fn described(
         [one] => Some(*one),
         _ => None,
     };
-    let material = Rc::new(Material::chosen(&top, &loaded.bundle));
+    let material = Rc::new(match names_alone {
+        true => Material::default(),
+        false => Material::chosen(&top, &loaded.bundle),
+    });
     let label = Some(visible(&name));
     let mut environment = Environment::Counts;
     let folder = match (loaded.archive, own_file.parent()) {
@@ -273,7 +280,28 @@ fn string_of(
     (typed, file): (&Typed, &Path),
     others: (&[Book], &[Connection]),
 ) -> Result<DescribedBy, Failure> {
-    let text = alias::string(alias, top);
+    let mut text = alias::string(alias, top);
+    if alias::lacks_engine(alias) {
+        let Some(engine) = engine else {
+            let place = format!(
+                "{}, line {}",
+                shown::path(&file.to_string_lossy()),
+                alias.line
+            );
+            let said = format!(
+                "{place}: the alias {} names no engine",
+                visible(&alias.name)
+            );
+            let expected = "engine = \"directory\", or another engine; or --engine".to_owned();
+            return Ok(nowhere(
+                &alias.name,
+                typed,
+                DefectKind::Missing,
+                (said, expected),
+            ));
+        };
+        text.insert_str(0, engine.as_str());
+    }
     let read = recognise(&text, Some(alias.line), engine);
     let mut read = read.map_err(|cause| Failure::Target { number, cause })?;
     let differs = books::differs(&alias.name, &read.draft, top, others);

@@ -22,7 +22,8 @@ use zeroize::Zeroizing;
 use crate::bundles;
 use crate::error::Failure;
 
-/// What a bundle gives.
+/// What a bundle gives; nothing, by default.
+#[derive(Default)]
 pub(crate) struct Material {
     /// Which parts stand for which option: `ca`, `certificate`, `key`.
     parts: Vec<(&'static str, String)>,
@@ -44,11 +45,7 @@ impl Material {
         let now = jiff::Timestamp::now().as_second();
         let analysis = Analysis::of(bundle, &ByRing, now);
         let choice = Choice::of(bundle, &analysis.together);
-        let mut out = Material {
-            parts: Vec::new(),
-            files: Vec::new(),
-            defects: Vec::new(),
-        };
+        let mut out = Material::default();
         out.put("ca", "CERTIFICATE", path, bundle, &choice.authorities);
         if let Some(key) = choice.key {
             out.put("certificate", "CERTIFICATE", path, bundle, &choice.chain);

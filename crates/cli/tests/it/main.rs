@@ -10,6 +10,7 @@
     reason = "a test that cannot go on says so"
 )]
 
+mod alias_files;
 mod allowlist;
 mod bundles;
 mod bundles_agree;
