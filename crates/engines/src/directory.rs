@@ -57,7 +57,7 @@ static SPEC: EngineSpec = EngineSpec {
     usual_ports: &[USUAL_PORT, USUAL_PORT + 1],
     greetings: &[Greeting {
         service: Service::new("directory"),
-        speaks: "the directory protocol",
+        speaks: "directory",
         title: "a directory (a service listener)",
         fits: frames::is_one,
     }],
