@@ -42,6 +42,8 @@ fn what_listens_here_tells_why_a_port_is_closed() {
 /// The table itself, and what each speaks when asked: no more than three lines to each.
 #[test]
 fn the_table_of_listeners_and_what_they_speak() {
+    // Whoever asks all listeners of a machine disturbs the tests beside.
+    crate::support::alone();
     let home = tempfile::tempdir().unwrap();
     let servers = LoopbackServers::open(&[
         (5432, Some(sailings())),
