@@ -45,7 +45,10 @@ fn the_table_of_listeners_and_what_they_speak() {
     // Whoever asks all listeners of a machine disturbs the tests beside.
     crate::support::alone();
     let home = tempfile::tempdir().unwrap();
+    let scene = chronaxis_lab::scenes::find("service-opened").unwrap();
+    let directory = scene.world.hosts[0].ports[&7471].clone();
     let servers = LoopbackServers::open(&[
+        (7471, Some(directory)),
         (5432, Some(sailings())),
         (
             22,
@@ -82,8 +85,9 @@ fn the_table_of_listeners_and_what_they_speak() {
     let asked = listed(&["--ask"]);
     assert_eq!(find(&asked, servers.port(5432))["speaks"], "postgresql");
     assert_eq!(find(&asked, servers.port(22))["speaks"], "ssh");
+    assert_eq!(find(&asked, servers.port(7471))["speaks"], "directory");
     assert_eq!(find(&asked, servers.port(9))["spoke"], "silent");
-    assert!(servers.counts().lines <= 9, "{:?}", servers.counts());
+    assert!(servers.counts().lines <= 12, "{:?}", servers.counts());
     let text = run(home.path(), &["listeners", "--ask", "--plain"]).stdout;
     let line = format!("127.0.0.1:{}", servers.port(5432));
     // Where the name of this program is too long for its column, the line goes on below.
