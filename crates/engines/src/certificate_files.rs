@@ -1,6 +1,6 @@
 //! The files with certificates and keys that a client's settings point to.
 
-use chronaxis_model::certificate::{Identity, PemTrouble, certificates, private_key};
+use chronaxis_model::certificate::{Identity, PemTrouble, Trusted, certificates, private_key};
 use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::shown;
 
@@ -80,6 +80,21 @@ impl<'a> CertificateFiles<'a> {
             around,
             defects: Vec::new(),
         }
+    }
+
+    /// What the options of the command and a bundle name, for a client whose settings name no
+    /// files: whom it trusts, and as whom it shows itself.
+    pub(super) fn of_options(&mut self) -> (Trusted, Option<Identity>) {
+        let options = &self.around.options;
+        let told = |name: &str| options.get(name).map(|told| told.value.as_str());
+        let trusted = match told("ca") {
+            Some(path) => Trusted::These(self.trusted(path, true, ANY)),
+            None => Trusted::System,
+        };
+        let own = told("certificate").zip(told("key"));
+        let identity =
+            own.and_then(|(certificate, key)| self.identity(certificate, key, KeyRules::default()));
+        (trusted, identity)
     }
 
     /// Whether a file is there.

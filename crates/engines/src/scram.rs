@@ -1,9 +1,12 @@
 //! SCRAM-SHA-256 (RFC 5802, RFC 7677), both halves, for every engine that signs in by it.
 
+use std::sync::Arc;
+
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
 use chronaxis_model::certificate::Certificate;
-use chronaxis_model::permit::Salted;
+use chronaxis_model::conversation::Derived;
+use chronaxis_model::permit::{Permit, Salted};
 use hmac::{Hmac, KeyInit, Mac};
 use sha2::{Digest, Sha256};
 
@@ -187,6 +190,33 @@ pub fn client_final_with(
     let server = hmac(&keys.server, message.as_bytes());
     let text = format!("{without_proof},p={}", STANDARD.encode(proof));
     (text, format!("v={}", STANDARD.encode(server)))
+}
+
+/// How the client's last message is computed, and how many rounds of that take long: none
+/// where the leave knows what was derived for this salt.
+pub(crate) fn derivation(
+    permit: &Permit,
+    first: ServerFirst,
+    (user, seed): (String, [u8; 18]),
+    (binding, plus): (Binding, bool),
+) -> (u32, impl FnOnce() -> Derived + Send + use<>) {
+    let secret = permit.prepared();
+    let known = permit.salted(first.salt(), first.iterations());
+    let rounds = match known {
+        Some(_) => 0,
+        None => first.iterations(),
+    };
+    let work = move || {
+        let salted = known.unwrap_or_else(|| Arc::new(first.salted(secret.expose())));
+        let opening = Opening { user: &user, seed };
+        let (proof, expected) = client_final_with(&first, opening, &salted, (&binding, plus));
+        Derived {
+            proof: proof.into_bytes(),
+            expected,
+            salted,
+        }
+    };
+    (rounds, work)
 }
 
 /// The server's half of the last step, for the stand-ins: whether the client's proof

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::collections::VecDeque;
 
-use chronaxis_model::certificate::{Ask, Check, Policy, TlsMode, TlsPolicy, Trusted};
+use chronaxis_model::certificate::{Ask, Check, Policy, TlsMode, TlsPolicy};
 use chronaxis_model::conversation::{Conversation, Input, NotSecured, Output};
 use chronaxis_model::fact::{Awaited, Fact, HandshakeTrouble};
 use chronaxis_model::layer::{Layer, Micros};
@@ -24,7 +24,7 @@ use super::strings::{ClientEnvironment, Draft, NotFollowed, Strings, url_at};
 use super::text::parse_port;
 use super::who;
 use super::written::{Form, NotWritten, Parts};
-use crate::certificate_files::{ANY, CertificateFiles, KeyRules};
+use crate::certificate_files::CertificateFiles;
 
 /// Its id.
 pub const ID: EngineId = SPEC.id;
@@ -106,14 +106,7 @@ impl Protocol for Tls {
 
 fn complete(draft: Draft, around: &ClientEnvironment) -> Target {
     let mut files = CertificateFiles::new(around);
-    let trusted = match around.options.get("ca") {
-        Some(told) => Trusted::These(files.trusted(&told.value, true, ANY)),
-        None => Trusted::System,
-    };
-    let own = |name: &str| around.options.get(name).map(|told| told.value.clone());
-    let identity = own("certificate")
-        .zip(own("key"))
-        .and_then(|(certificate, key)| files.identity(&certificate, &key, KeyRules::default()));
+    let (trusted, identity) = files.of_options();
     let mut defects = draft.defects.clone();
     defects.append(&mut files.defects);
     let host = draft.value("host").map(|t| t.value.clone());

@@ -99,8 +99,7 @@ fn sent_to_nowhere(
     });
     // An address that is wrong for everybody, and a host that answers with nothing there, are
     // not in the hands of the network.
-    let registered = wrong || last.verdict.owner == Some(Owner::Dba);
-    let owner = match registered {
+    let owner = match wrong || last.verdict.owner == Some(Owner::Dba) {
         true => Some(Owner::Dba),
         false => verdict.owner,
     };

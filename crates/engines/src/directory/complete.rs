@@ -1,6 +1,6 @@
 //! What its client makes of what it was told (`docs/directory.md`, "Clients").
 
-use chronaxis_model::certificate::{Check, Policy, TlsMode, TlsPolicy, Trusted};
+use chronaxis_model::certificate::{Check, Identity, Policy, TlsMode, TlsPolicy, Trusted};
 use chronaxis_model::layer::Micros;
 use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::shown;
@@ -8,7 +8,7 @@ use chronaxis_model::sourced::{Origin, Sourced};
 use chronaxis_model::target::{ClientId, Target};
 
 use super::SPEC;
-use crate::certificate_files::{ANY, CertificateFiles, KeyRules};
+use crate::certificate_files::CertificateFiles;
 use crate::named_file::FileWanted;
 use crate::plain_url::complete_url;
 use crate::policy::ClientPolicy;
@@ -47,14 +47,7 @@ pub(super) fn complete(mut draft: Draft, around: &ClientEnvironment) -> Target {
         draft.values.extend(told.map(|t| ("user".to_owned(), t)));
     }
     let mut files = CertificateFiles::new(around);
-    let trusted = match around.options.get("ca") {
-        Some(told) => Trusted::These(files.trusted(&told.value, true, ANY)),
-        None => Trusted::System,
-    };
-    let own = |name: &str| around.options.get(name).map(|told| told.value.clone());
-    let identity = own("certificate")
-        .zip(own("key"))
-        .and_then(|(certificate, key)| files.identity(&certificate, &key, KeyRules::default()));
+    let (trusted, identity) = files.of_options();
     // A client that does not encrypt opens none of them.
     let defects = std::mem::take(&mut files.defects);
     if encrypted {
@@ -63,7 +56,8 @@ pub(super) fn complete(mut draft: Draft, around: &ClientEnvironment) -> Target {
     let mut target = complete_url(&SPEC, draft, around);
     for name in FILES {
         // A part of a bundle has no path of its own.
-        let told = own(name).filter(|path| encrypted && shown::is_path(path));
+        let told = around.options.get(name).map(|told| told.value.clone());
+        let told = told.filter(|path| encrypted && shown::is_path(path));
         target
             .options
             .extend(told.map(|path| (name.to_owned(), path)));
@@ -81,11 +75,7 @@ pub(super) fn is_place(form: &str) -> bool {
     form.starts_with("HOST:PORT")
 }
 
-fn policy(
-    encrypted: bool,
-    trusted: Trusted,
-    identity: Option<chronaxis_model::certificate::Identity>,
-) -> TlsPolicy {
+fn policy(encrypted: bool, trusted: Trusted, identity: Option<Identity>) -> TlsPolicy {
     match encrypted {
         false => TlsPolicy::default(),
         true => TlsPolicy {

@@ -11,6 +11,7 @@
 )]
 
 mod directory;
+mod directory_strings;
 mod protocol;
 mod strings;
 mod unspoken;

@@ -1,7 +1,5 @@
 //! The sign-in, and the session that it leads to.
 
-use std::sync::Arc;
-
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
 use chronaxis_model::conversation::{Derived, Output};
@@ -77,21 +75,9 @@ impl ClientHalf {
             }
         };
         let permit = self.exchange.permit.as_ref()?;
-        let (secret, user) = (permit.prepared(), self.settings.user.clone());
-        let rounds = first.iterations();
-        let known = permit.salted(first.salt(), rounds);
-        let rounds = if known.is_some() { 0 } else { rounds };
-        let work = move || {
-            let salted = known.unwrap_or_else(|| Arc::new(first.salted(secret.expose())));
-            let opening = Opening { user: &user, seed };
-            let bound = (&Binding::Without, false);
-            let (proof, expected) = scram::client_final_with(&first, opening, &salted, bound);
-            Derived {
-                proof: proof.into_bytes(),
-                expected,
-                salted,
-            }
-        };
+        let opening = (self.settings.user.clone(), seed);
+        let bound = (Binding::Without, false);
+        let (rounds, work) = scram::derivation(permit, first, opening, bound);
         self.state = State::Deriving;
         if let Some(derived) = self.exchange.derive(rounds, work) {
             self.derived(now, Some(&derived));

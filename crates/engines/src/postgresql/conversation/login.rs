@@ -1,7 +1,5 @@
 //! The sign-in: what is proved, by which method, and what is withheld.
 
-use std::sync::Arc;
-
 use chronaxis_model::conversation::Derived;
 use chronaxis_model::fact::{Beyond, Fact};
 use chronaxis_model::layer::{Layer, Micros};
@@ -16,9 +14,7 @@ use crate::scram::{self, Binding};
 const OAUTH: &str = "OAUTHBEARER";
 
 /// The server takes the user from the start-up message.
-fn opening(seed: [u8; 18]) -> scram::Opening<'static> {
-    scram::Opening { user: "", seed }
-}
+const NO_USER: &str = "";
 
 impl ClientHalf {
     pub(super) fn authentication(&mut self, now: Micros, asked: Asked) -> Option<()> {
@@ -180,7 +176,8 @@ impl ClientHalf {
         let name = if plus { scram::PLUS } else { scram::NAME };
         self.asks_password(name);
         if self.may_prove() {
-            let first = opening(self.settings.seeds.nonce).first(&self.settings.binding, plus);
+            let (user, seed) = (NO_USER, self.settings.seeds.nonce);
+            let first = scram::Opening { user, seed }.first(&self.settings.binding, plus);
             let bytes = codec::sasl_first(name, first.as_bytes());
             self.send(now, bytes, State::ScramFirst { plus });
         }
@@ -201,20 +198,9 @@ impl ClientHalf {
             }
         };
         let permit = self.exchange.permit.as_ref()?;
-        let (secret, binding) = (permit.prepared(), self.settings.binding.clone());
-        let rounds = first.iterations();
-        let known = permit.salted(first.salt(), rounds);
-        let rounds = if known.is_some() { 0 } else { rounds };
-        let work = move || {
-            let salted = known.unwrap_or_else(|| Arc::new(first.salted(secret.expose())));
-            let (proof, expected) =
-                scram::client_final_with(&first, opening(seed), &salted, (&binding, plus));
-            Derived {
-                proof: proof.into_bytes(),
-                expected,
-                salted,
-            }
-        };
+        let binding = self.settings.binding.clone();
+        let opening = (NO_USER.to_owned(), seed);
+        let (rounds, work) = scram::derivation(permit, first, opening, (binding, plus));
         self.state = State::Deriving;
         if let Some(derived) = self.exchange.derive(rounds, work) {
             self.derived(now, Some(&derived));
