@@ -2,6 +2,7 @@
 
 mod allowlist;
 mod bundle;
+mod explain;
 
 use std::path::PathBuf;
 
@@ -10,6 +11,7 @@ use clap::{Args, Parser, Subcommand, ValueEnum};
 
 pub(crate) use self::allowlist::{Allowlist, ListOutput, YesNo};
 pub(crate) use self::bundle::Bundle;
+pub(crate) use self::explain::Explain;
 use crate::way_in::typed::Typed;
 
 const EXAMPLES: &str = "Examples:
@@ -45,6 +47,7 @@ pub(crate) enum Command {
     Bundle(Bundle),
     Allowlist(Box<Allowlist>),
     Listeners(Listeners),
+    Explain(Explain),
     Causes(Causes),
     #[command(subcommand)]
     Lab(Lab),

@@ -190,6 +190,44 @@ impl Delivery {
         Ok(())
     }
 
+    /// A case that nobody walked: all of it at once, one after the other.
+    pub(crate) fn in_full(&mut self, index: usize, case: &Case) -> Result<(), Failure> {
+        self.states.push(case.verdict.state);
+        if let Some(saved) = &mut self.saved {
+            saved.add(case)?;
+        }
+        let in_text = self.form == Output::Text && self.extent != Extent::Line;
+        let early = match in_text {
+            true => {
+                let mut text = Vec::new();
+                if index > 0 {
+                    writeln!(text)?;
+                }
+                let blocks = diagnosis::whole(case, self.extent == Extent::All);
+                return self.show_apart(&text, &blocks);
+            }
+            false => self.kept(index, case)?,
+        };
+        self.put(early)
+    }
+
+    fn show_apart(&mut self, before: &[u8], blocks: &[Block]) -> Result<(), Failure> {
+        let mut out = render::out(self.plain);
+        out.write_all(before)?;
+        Text::default().blocks(&mut out, blocks)?;
+        out.flush()?;
+        Ok(())
+    }
+
+    /// All cases of what nobody walked are there: the status is known.
+    pub(crate) fn read_over(self) -> Result<u8, Failure> {
+        if let Some(saved) = self.saved {
+            let runtime = crate::client_environment::runtime()?;
+            saved.keep(&runtime)?;
+        }
+        Ok(status_of_all(&self.states))
+    }
+
     fn put(&mut self, early: Early) -> Result<(), Failure> {
         match early {
             Early::Row(row) => {

@@ -2,7 +2,7 @@
 //! pipe, in time; what is over a bound is refused, never cut.
 
 use std::fs::{File, OpenOptions};
-use std::io::{self, Read};
+use std::io::{self, Read, Seek as _, SeekFrom};
 use std::os::fd::AsFd as _;
 use std::os::unix::fs::OpenOptionsExt as _;
 use std::path::Path;
@@ -35,6 +35,73 @@ pub(crate) fn whole(path: &Path, most: u64) -> io::Result<Vec<u8>> {
         true => bounded(&file, most),
         false => bounded(Patient::new(file), most),
     }
+}
+
+/// The end of a file.
+pub(crate) struct Tail {
+    pub(crate) bytes: Vec<u8>,
+    /// What was not read, in words.
+    pub(crate) left_out: Option<String>,
+}
+
+/// The last bytes of a file, at most so many; of a pipe all of it, if it is no more. What
+/// gzip made is unpacked.
+///
+/// # Errors
+/// Passes on why it cannot be read.
+pub(crate) fn tail(path: &Path, most: u64) -> io::Result<Tail> {
+    let meta = std::fs::metadata(path)?;
+    if !meta.is_file() || meta.len() <= most {
+        let bytes = whole(path, most)?;
+        return unpacked(bytes, most);
+    }
+    let mut file = File::open(path)?;
+    let mut first = [0; 2];
+    file.read_exact(&mut first)?;
+    if first == GZIP {
+        return Err(io::Error::other(format!(
+            "compressed, and larger than {} MB; unpack it and give the file",
+            most / 1024 / 1024
+        )));
+    }
+    let from = meta.len() - most;
+    file.seek(SeekFrom::Start(from))?;
+    let mut bytes = bounded(&file, most)?;
+    // It begins in the middle of a line.
+    let whole_line = bytes.iter().position(|b| *b == b'\n').map_or(0, |at| at + 1);
+    bytes.drain(..whole_line);
+    Ok(Tail {
+        bytes,
+        left_out: Some(format!(
+            "only the last {} MB of {} MB were read",
+            most / 1024 / 1024,
+            meta.len() / 1024 / 1024
+        )),
+    })
+}
+
+/// With what files begin that gzip made (RFC 1952, section 2.3.1).
+const GZIP: [u8; 2] = [0x1f, 0x8b];
+
+fn unpacked(bytes: Vec<u8>, most: u64) -> io::Result<Tail> {
+    if !bytes.starts_with(&GZIP) {
+        return Ok(Tail {
+            bytes,
+            left_out: None,
+        });
+    }
+    let mut out = Vec::new();
+    flate2::read::MultiGzDecoder::new(bytes.as_slice())
+        .take(most + 1)
+        .read_to_end(&mut out)?;
+    let longer = out.len() as u64 > most;
+    out.truncate(usize::try_from(most).unwrap_or(usize::MAX));
+    Ok(Tail {
+        bytes: out,
+        left_out: longer.then(|| {
+            format!("only the first {} MB of what it unpacks to were read", most / 1024 / 1024)
+        }),
+    })
 }
 
 /// All that a stream brings, at most so many bytes.

@@ -49,6 +49,7 @@ pub fn main() -> ExitCode {
         Command::Bundle(args) => command::bundle::run(&args),
         Command::Allowlist(args) => command::allowlist::run(&args),
         Command::Listeners(args) => command::listeners::run(&args),
+        Command::Explain(args) => command::explain::run(&args),
         Command::Causes(args) => command::causes::run(&args),
         Command::Lab(args) => command::lab::run(&args),
         Command::Demo(args) => command::demo::run(&args),

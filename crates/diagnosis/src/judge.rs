@@ -17,6 +17,7 @@ mod session;
 mod settings;
 mod summary;
 mod symptom;
+pub mod told;
 pub mod way;
 
 pub use evidence::{Again, Evidence, MOST_HOSTS, Scope, Seen, Way};
@@ -46,6 +47,9 @@ pub fn judge(evidence: Evidence<'_>) -> Judgement {
 
 /// Judges the log of one place, wherever the client was sent from there.
 pub fn judge_place(evidence: Evidence<'_>) -> Judgement {
+    if told::is_told(evidence) {
+        return told::judge(evidence);
+    }
     let lost_names = name::lost(evidence);
     let paths: Vec<JudgedPath> = evidence
         .ways()

@@ -20,6 +20,7 @@ mod reasons;
 mod session;
 pub mod several;
 mod sides;
+mod told;
 pub mod survey;
 mod to_do;
 

@@ -9,6 +9,7 @@ mod next_test;
 mod redirects;
 mod remedy;
 mod shape;
+mod told;
 
 pub use network::{Attempted, Hop, Neighbour, NetworkReport, WayTo};
 pub use next_test::open_questions;
@@ -24,6 +25,7 @@ use chronaxis_model::layer::Layer;
 use chronaxis_model::settings::Defect;
 
 use crate::inference::{self, Answers, Candidate, Weighed};
+use crate::judge::told::{endpoint, is_told};
 use crate::judge::{
     Evidence, JudgedPath, Judgement, PathView, Symptom, judge_place, password_unknown, places,
     unknown,
@@ -111,6 +113,9 @@ pub fn answers_for(view: &PathView<'_>, symptom: Symptom) -> Answers {
 
 /// The path that decides, or a stand-in without facts where none was reached.
 pub fn decisive_view<'a>(evidence: Evidence<'a>, judgement: &Judgement) -> PathView<'a> {
+    if is_told(evidence) {
+        return PathView::new(evidence, &endpoint(evidence));
+    }
     let decisive = judgement.decisive;
     let known = decisive.is_none_or(|i| i < judgement.paths.len());
     invariant::holds(known, "the path that decides is one of the paths");
@@ -176,14 +181,28 @@ fn verdict_of(
         .flat_map(|(_, _, weighed)| plausible(weighed))
         .filter_map(|c| causes::cause(c.id))
         .collect();
-    let headline = headline(view, judgement, state, first, weighed);
+    let headline = match (is_told(evidence), first) {
+        (true, None) => told::headline(evidence),
+        _ => headline(view, judgement, state, first, weighed),
+    };
     let points_to = (state == State::Broken).then_some(headline.as_str());
-    let handover = handover::paragraph(view, judgement, &named, points_to, occasion);
-    let network = network::report(view, symptom, &named, occasion).map(Box::new);
+    let (handover, network, next_test) = match is_told(evidence) {
+        true => (
+            told::handover(evidence, &named, points_to, occasion),
+            None,
+            told::next_test(evidence),
+        ),
+        false => (
+            handover::paragraph(view, judgement, &named, points_to, occasion),
+            network::report(view, symptom, &named, occasion).map(Box::new),
+            next_test,
+        ),
+    };
+    let untold = status.untold.filter(|_| !is_told(evidence));
     Verdict {
         state,
         as_far_as: evidence.scope.until,
-        seen_at: symptom.map(Symptom::layer).or(status.untold),
+        seen_at: symptom.map(Symptom::layer).or(untold),
         symptom: symptom.map(|s| s.to_string()),
         cause: first.map(|c| c.id.as_str().to_owned()),
         layer: entry.map(|e| e.layer),
@@ -245,6 +264,7 @@ fn headline(
                 [only] if *only == CauseId::SomethingElse => {
                     "It failed in a way that matches no known cause.".to_owned()
                 }
+                [only] => format!("Could not narrow it down further: {only}, or a less likely cause."),
                 [before @ .., last] => {
                     let before: Vec<&str> = before.iter().map(|id| id.as_str()).collect();
                     format!(
@@ -315,7 +335,7 @@ fn shown_causes(weighed: &Weighed) -> (Vec<ShownCause>, Vec<RuledOut>) {
             candidate
                 .reasons
                 .iter()
-                .filter(|r| wanted(r.factor))
+                .filter(|r| wanted(r.factor) && !r.answer.text.is_empty())
                 .map(|r| Moved {
                     question: r.question.as_str().to_owned(),
                     answer: r.answer.word.as_str().to_owned(),

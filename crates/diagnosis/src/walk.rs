@@ -55,6 +55,7 @@ use turns::Turns;
 use crate::judge::{Evidence, Scope, Symptom};
 use crate::run_state::RunState;
 
+pub use beginning::settings_facts;
 pub use paths::SHORT_SILENCE;
 pub use plan::{Step, plan, plan_of_look_up};
 pub use touched::Touched;

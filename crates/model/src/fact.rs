@@ -5,6 +5,7 @@ mod lasting;
 mod observation;
 mod services;
 mod session;
+mod told;
 mod way;
 mod words;
 
@@ -17,6 +18,9 @@ pub use services::{
     InstanceOffered, InstanceState, Redirect, RedirectTrouble, ServiceOffered, ServicesOffered,
 };
 pub use session::{SchemaSeen, Surroundings};
+pub use told::{
+    LogEntryRead, LogStands, MessageRead, MessageRole, OthersRefused, ServerLogRead, Signal,
+};
 pub use way::{
     AnswerTrouble, FilterDecision, Held, ListWord, Listening, RecordKind, ResolverAnswer,
     Resolvers, ServicePlace, StepAnswer, Tunnel,
@@ -594,6 +598,21 @@ pub enum Fact {
         detail: Redacted,
     },
 
+    /// A text was given in place of a target, and read.
+    TextRead {
+        /// How many lines it has.
+        lines: usize,
+        /// The file, where it came from one.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        file: Option<String>,
+        /// What was not read of it.
+        #[serde(skip_serializing_if = "Option::is_none", default)]
+        left_out: Option<String>,
+    },
+    /// A message was recognised in a text that was given.
+    MessageRead(Box<MessageRead>),
+    /// A log of the server was given, and read.
+    ServerLogRead(Box<ServerLogRead>),
     /// What a session with more rights says of the account, from the server's own tables.
     AccountTold(Box<AccountTold>),
     /// A session with more rights was to say something of the account, and did not come about.

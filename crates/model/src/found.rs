@@ -104,6 +104,7 @@ ids! {
         ProtocolVersionGap = "protocol-version-gap",
         TunnelDown = "tunnel-down",
         TunnelFarEndDead = "tunnel-far-end-dead",
+        TunnelRefused = "tunnel-refused",
         TunnelShadowed = "tunnel-shadowed",
         ServiceUnknown = "service-unknown",
         ServiceAmbiguous = "service-ambiguous",
@@ -146,6 +147,7 @@ ids! {
         ReadOnlyInstance = "read-only-instance",
         IdleCut = "idle-cut",
         IdleCutByServer = "idle-cut-by-server",
+        ClientPoolExhausted = "client-pool-exhausted",
         SomethingElse = "something-else",
     }
 }
@@ -176,6 +178,9 @@ ids! {
         RangeHostBits = "range-host-bits",
         RangeTooWide = "range-too-wide",
         PeerNameChanged = "peer-name-changed",
+        FollowOnError = "follow-on-error",
+        HidesTheError = "hides-the-error",
+        LogNotRead = "log-not-read",
     }
 }
 

@@ -19,6 +19,11 @@ pub enum Origin {
         /// Column of the value, counted in characters from 1.
         column: u32,
     },
+    /// An error message, or a log, that was given in place of a target.
+    Message {
+        /// Line of the text, from 1.
+        line: u32,
+    },
     /// An option of the command line.
     Argument {
         /// The option, with its dashes.
@@ -55,6 +60,7 @@ impl Origin {
             Origin::Stdin { line, column } => {
                 format!("standard input, line {line}, column {column}")
             }
+            Origin::Message { line } => format!("the message in line {line} of the text"),
             Origin::Argument { name } => format!("the option {name}"),
             Origin::Variable { name } => format!("the variable {name}"),
             Origin::File {

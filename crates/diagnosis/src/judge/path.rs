@@ -16,12 +16,14 @@ use chronaxis_model::fact::{
     Awaited, Fact, HandshakeTrouble, Icmp, IdleEnd, Instance, Meaning, Observation, Unreach,
 };
 use chronaxis_model::layer::{Layer, Micros, Outcome};
+use chronaxis_model::target::End;
 use lines::Other;
 
 use super::evidence::{Evidence, Way};
 use super::judged::{JudgedPath, LayerJudgement, Status};
 use super::session;
 use super::symptom::Symptom;
+use super::told::is_told;
 use super::way::{self, StepsTo};
 
 /// The facts about one path.
@@ -175,6 +177,15 @@ impl<'a> PathView<'a> {
             host: way.host,
             taken: way.taken,
         }
+    }
+
+    /// The port that was tried; where only a text speaks of it, the one it names.
+    pub fn port_tried(&self) -> Option<u16> {
+        let told = || match self.evidence.target.ends.first()? {
+            End::Host { port, .. } if is_told(self.evidence) => Some(*port),
+            _ => None,
+        };
+        self.endpoint.port().or_else(told)
     }
 
     fn connected(&self) -> Option<Micros> {
@@ -445,7 +456,7 @@ fn icmp_symptom(icmp: Icmp) -> Symptom {
     }
 }
 
-fn refusal_symptom(meaning: Meaning, awaited: Awaited) -> Symptom {
+pub(super) fn refusal_symptom(meaning: Meaning, awaited: Awaited) -> Symptom {
     match meaning {
         Meaning::NotReady | Meaning::Starting => Symptom::ListenerNotReady,
         Meaning::Stopping => Symptom::ListenerStopping,

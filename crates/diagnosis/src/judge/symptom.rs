@@ -42,6 +42,8 @@ symptoms! {
     SettingsNoLibrary = Settings / "library-missing",
     /// The client would ask the server for a setting that none has.
     SettingsParameter = Settings / "parameter-unknown",
+    /// No driver is found for what the program asks for, and the message does not say what.
+    SettingsNoDriver = Settings / "no-driver",
     /// A file of certificates that the client looks for by itself is absent.
     BundleIncomplete = Bundle / "incomplete",
     /// A file of certificates that the settings name is absent.
@@ -114,6 +116,14 @@ symptoms! {
     ListenerRefused = Listener / "refused",
     /// Refused by a code that says nothing of why.
     ListenerUnexplained = Listener / "unexplained",
+    /// The SSH server that a tunnel goes over is not reached.
+    ListenerTunnelDown = Listener / "tunnel-down",
+    /// The SSH server does not reach what the tunnel leads to.
+    ListenerTunnelFarEnd = Listener / "tunnel-far-end",
+    /// The SSH server refuses the sign-in, or the forwarding.
+    ListenerTunnelRefused = Listener / "tunnel-refused",
+    /// The port where a tunnel or a container was to listen is taken.
+    ListenerTunnelTaken = Listener / "tunnel-taken",
     /// Encryption demanded, and not offered.
     TlsNotOffered = Tls / "not-offered",
     /// The server insists on encryption.
@@ -200,6 +210,10 @@ symptoms! {
     SessionNoSchema = Session / "schema-missing",
     /// It is there, and this account may use nothing in it.
     SessionNoPrivileges = Session / "privileges-missing",
+    /// All connections of the program's own pool are in use.
+    SessionPoolEmpty = Session / "pool-empty",
+    /// The program's own pool gave no connection in time, and does not say why.
+    SessionPoolWait = Session / "pool-wait",
 }
 
 /// All symptoms, or none, for the schema of the case. Later versions add to them.
@@ -216,6 +230,13 @@ impl Symptom {
             self,
             Symptom::PortSlow | Symptom::ListenerSlow | Symptom::LoginSlow
         )
+    }
+
+    /// The one of this id, `port/silent`.
+    pub fn from_id(id: &str) -> Option<Symptom> {
+        let (layer, word) = id.split_once('/')?;
+        let is = |s: &&Symptom| s.layer().as_str() == layer && s.word() == word;
+        Symptom::ALL.iter().find(is).copied()
     }
 
     /// Whether the other side ended the connection without an answer.

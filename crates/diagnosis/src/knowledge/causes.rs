@@ -151,5 +151,8 @@ pub fn warning_words(warning: Warning) -> &'static str {
         Warning::RangeHostBits => "an address range has bits set behind its prefix",
         Warning::RangeTooWide => "an address range is so wide that it is probably a typing error",
         Warning::PeerNameChanged => "a name in the list no longer has the address it had",
+        Warning::FollowOnError => "this follows from the error above, and says nothing of its own",
+        Warning::HidesTheError => "this message hides the error",
+        Warning::LogNotRead => "the log was not used",
     }
 }

@@ -2,10 +2,12 @@
 
 mod all;
 mod asked;
+mod told;
 
 pub use all::{Question, answers};
 
 use super::Grade;
+use crate::judge::told::is_told;
 use crate::judge::{PathView, Symptom};
 
 /// One of the answers of a question.
@@ -162,6 +164,13 @@ impl Question {
     /// The answer that the log holds for this path, if it holds one. A question answers
     /// only where it bears on the symptom; each fact feeds one question.
     pub fn answer(self, view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+        if let Some(answer) = told::answer(self, view, symptom) {
+            return Some(answer);
+        }
+        // Of a text nothing is known but what it says.
+        if is_told(view.evidence) && !told::may_ask(self, view.evidence) {
+            return None;
+        }
         (self.asked())(view, symptom)
     }
 }

@@ -42,7 +42,7 @@ macro_rules! table {
 table! {
     // What the text of the settings shows by itself.
     SettingsUnreadable: shows [SettingsUnreadable Always];
-    SchemeUnknown: shows [SettingsScheme Always];
+    SchemeUnknown: shows [SettingsScheme Always, SettingsNoDriver Often];
     SettingMissing: shows [LoginDenied Often, SettingsMissing Always, PortSocketMissing Often, PortSocketRefused Sometimes, LoginCredentials Often, LoginIdentity Often, SessionNoDatabase Often]
         ValueShape { Clean Never, Blank Never, BlankElsewhere Never, Placeholder Never, LeftOut Always, LookAlike Never, Percent Never }
         AccountStands { NoSuchDatabase Rare, NoSuchUser Mostly, MayNotSignIn Rare, Expired Rare, NoPassword Sometimes, Elsewhere Rare, HostExcluded Sometimes, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Mostly, Exists Mostly };
@@ -60,7 +60,7 @@ table! {
     LookAlikeLetter: shows [LoginDenied Often, NameNotFound Often, LoginIdentity Often, LoginCredentials Often, LoginHostRefused Often, SessionNoDatabase Often, ListenerNoService Often]
         ValueShape { Clean Never, Blank Never, BlankElsewhere Never, Placeholder Never, LeftOut Never, LookAlike Always, Percent Never }
         AccountStands { NoSuchDatabase Rare, NoSuchUser Mostly, MayNotSignIn Rare, Expired Rare, NoPassword Sometimes, Elsewhere Rare, HostExcluded Sometimes, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Mostly, Exists Mostly };
-    ClientLibraryMissing: shows [SettingsNoLibrary Always];
+    ClientLibraryMissing: shows [SettingsNoLibrary Always, SettingsNoDriver Mostly];
     // What the files round the settings say: found there, or there is no ground for it.
     BackslashEaten: shows [NameNotFound Mostly, PortSocketMissing Mostly, LoginCredentials Always, LoginDenied Mostly, LoginIdentity Mostly]
         SettingsSay { Nothing Never, AnotherPlace Never, Inactive Never, Loopback Never, ContainerName Never, Backslash Always, InactiveAnswers Never }
@@ -191,7 +191,7 @@ table! {
         RefusalSender { TheHost Never, ADevice Mostly, ThisMachine Rare };
 
     // The port.
-    FirewallDrops: shows [TlsMute Often, PortSilent Always, ListenerMute Rare]
+    FirewallDrops: shows [TlsMute Often, PortSilent Always, ListenerMute Rare, SessionPoolWait Sometimes]
         PathEnd { Short Always, HostEnd Always, BothShort Always, Nowhere Always }
         OpenConnections { None Always, Some Often }
         MendedPort { Connected Sometimes, Refused Often, Silent Often }
@@ -258,7 +258,7 @@ table! {
     ClientResourceExhausted: shows [PortLocalFailure Always];
 
     // What answers.
-    NothingListening: shows [PortRefused Often, PortSocketRefused Always]
+    NothingListening: shows [PortRefused Often, PortSocketRefused Always, SessionPoolWait Sometimes]
         RefusalDistance { Nearer Rare, Same Always, OwnMachine Rare }
         ListensElsewhere { Nowhere Always, AnotherPort Sometimes, LoopbackOnly Rare, AnotherAddress Rare, SocketOnly Rare, OtherInstances Often }
         UsualPort { Speaks Rare, DoesNot Always }
@@ -294,12 +294,13 @@ table! {
         OtherAddress { Works Rare, Fails Mostly, OnlyOne Mostly, PassedOver Mostly }
         AtTheHost { Connected Rare, Refused Always, Silent Rare }
         OtherVantage { Connected Rare, Refused Always, Silent Rare };
-    TunnelDown: shows [PortRefused Mostly]
+    TunnelDown: shows [PortRefused Mostly, ListenerTunnelDown Always]
         TunnelSay { Nothing Never, Told Always, Held Never, Shadowed Never }
         ListensElsewhere { Nowhere Always, AnotherPort Often, LoopbackOnly Sometimes, AnotherAddress Sometimes, SocketOnly Often, OtherInstances Often };
-    TunnelFarEndDead: shows [ListenerClosed Mostly, ListenerMute Often, TlsClosed Often, TlsMute Sometimes]
+    TunnelFarEndDead: shows [ListenerTunnelFarEnd Always, ListenerClosed Mostly, ListenerMute Often, TlsClosed Often, TlsMute Sometimes]
         TunnelSay { Nothing Never, Told Never, Held Always, Shadowed Never };
-    TunnelShadowed: shows [ListenerOther Mostly, LoginCredentials Mostly, LoginDenied Mostly, LoginIdentity Mostly, LoginHostRefused Mostly, SessionNoDatabase Mostly]
+    TunnelRefused: shows [ListenerTunnelRefused Always];
+    TunnelShadowed: shows [ListenerTunnelTaken Always, ListenerOther Mostly, LoginCredentials Mostly, LoginDenied Mostly, LoginIdentity Mostly, LoginHostRefused Mostly, SessionNoDatabase Mostly]
         TunnelSay { Nothing Never, Told Never, Held Never, Shadowed Always }
         AccountStands { NoSuchDatabase Rare, NoSuchUser Mostly, MayNotSignIn Rare, Expired Rare, NoPassword Sometimes, Elsewhere Rare, HostExcluded Sometimes, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Mostly, Exists Mostly };
     WrongServiceOnPort: shows [TlsGarbled Often, TlsClosed Sometimes, ListenerOther Mostly, ListenerMute Sometimes, ListenerClosed Often, ListenerRefused Rare, LoginGarbled Often, SessionGarbled Often]
@@ -309,7 +310,7 @@ table! {
         UsualPort { Speaks Mostly, DoesNot Often }
         WhoAnswers { AnotherService Always, NobodyKnown Sometimes }
         AtTheHost { Connected Always, Refused Rare, Silent Rare };
-    ServerHung: shows [TlsMute Often, PortSocketSilent Always, PortSilent Often, ListenerMute Sometimes, LoginMute Often, SessionMute Often]
+    ServerHung: shows [TlsMute Often, PortSocketSilent Always, PortSilent Often, ListenerMute Sometimes, LoginMute Often, SessionMute Often, SessionPoolWait Sometimes]
         PathEnd { Short Rare, HostEnd Always, BothShort Rare, Nowhere Sometimes }
         OpenConnections { None Often, Some Often }
         WhoAnswers { AnotherService Rare, NobodyKnown Always }
@@ -348,7 +349,7 @@ table! {
     ServerStopping: shows [ListenerNotReady Often, ListenerStopping Always, LoginClosed Often, SessionClosed Often]
         StateWords { Starting Rare, Stopping Always }
         LaterAgain { Works Sometimes, Same Sometimes, Refused Mostly };
-    ServerFull: shows [ListenerFull Always];
+    ServerFull: shows [ListenerFull Always, SessionPoolWait Sometimes];
     PoolerBackendDown: shows [LoginMute Often, SessionMute Often, LoginClosed Often, SessionClosed Often, ListenerRefused Often, LoginRefused Often, SessionRefused Often]
         RequestConfirmed { Confirmed Always, Unconfirmed Rare }
         RefusedBy { Server Rare, Pooler Always }
@@ -437,7 +438,7 @@ table! {
     AccountDefinedElsewhere: shows [LoginDenied Often, LoginCredentials Often]
         AccountLooked { No Never, Partly Rare, Yes Rare, ServerSays Always }
         AccountStands { NoSuchDatabase Never, NoSuchUser Never, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Always, HostExcluded Never, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Rare, Exists Sometimes };
-    CredentialsRejected: shows [LoginDenied Mostly, LoginCredentials Mostly, LoginIdentity Rare, LoginRefused Often]
+    CredentialsRejected: shows [LoginDenied Mostly, LoginCredentials Mostly, LoginIdentity Rare, LoginRefused Often, SessionPoolWait Rare]
         RoleWords { NoSuchRole Rare, MayNotSignIn Rare, Certificate Rare, OwnAccount Always }
         RepairedSecret { BlanksOff Never, Decoded Never, None Always }
         RefusedBy { Server Rare, Pooler Always }
@@ -496,6 +497,7 @@ table! {
     WrongInstance: shows [SessionWritable Always, LoginUnproven Often, SessionOtherInstance Always]
         SameService { Several Rare, Otherwise Always };
     ReadOnlyInstance: shows [SessionReadOnly Always];
+    ClientPoolExhausted: shows [SessionPoolEmpty Always, SessionPoolWait Mostly];
     IdleCut: shows [SessionIdleCut Often]
         IdleEnd { Unexplained Always, ServerSaid Never, ServerLimit Rare };
     IdleCutByServer: shows [SessionIdleCut Often]

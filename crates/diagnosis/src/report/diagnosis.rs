@@ -12,7 +12,7 @@ use chronaxis_model::token::moment_shown;
 use super::entries::Entries;
 use super::{
     Block, LayerLine, Piece, Tone, Topic, VerdictLine, contacts, lasting, listener, marks, moment,
-    network, percent, reasons, session, sides,
+    network, percent, reasons, session, sides, told,
 };
 use crate::case::{Case, Vantage};
 use crate::judge::{Evidence, judge};
@@ -117,8 +117,14 @@ fn fact(observation: &Observation) -> String {
 
 /// The whole of a case; with all facts, sources and contacts where that is wanted.
 pub fn whole(case: &Case, verbose: bool) -> Vec<Block> {
-    let mut out = vec![head(&case.target, &case.vantage)];
     let log = case.log().unwrap_or_default();
+    if told::is_told(&log) {
+        let mut out = vec![told::head(case, &log)];
+        out.extend(told::layers(case));
+        out.extend(conclusion(case, verbose));
+        return out;
+    }
+    let mut out = vec![head(&case.target, &case.vantage)];
     out.extend(case.layers.iter().map(|judged| {
         let facts = log.iter().filter(|_| verbose);
         let (outcome, elapsed) = (judged.outcome, judged.elapsed_us);
@@ -133,6 +139,7 @@ pub fn conclusion(case: &Case, verbose: bool) -> Vec<Block> {
     let log = case.log().unwrap_or_default();
     let mut out = vec![Block::Verdict(verdict(case))];
     out.extend(listener::redirects(case));
+    out.extend(told::said(&log));
     match case.verdict.state {
         State::Working => {
             out.extend(session::instance(case, &log));

@@ -15,6 +15,7 @@ use chronaxis_model::settings::{Defect, DefectKind, Field};
 use chronaxis_model::sourced::Origin;
 
 use super::shape::AlsoFound;
+use crate::judge::told::is_told;
 use crate::judge::{Evidence, JudgedPath, Judgement, MOST_HOSTS, PathView, Symptom};
 use crate::knowledge::causes::warning_words;
 use crate::knowledge::questions::{Question, answers};
@@ -95,6 +96,11 @@ pub(super) fn collect(
             }
             _ => {}
         }
+    }
+    out.extend(super::told::of_logs(evidence));
+    if is_told(evidence) {
+        out.extend(super::told::also_found(evidence));
+        return out;
     }
     let hosts = evidence.ends().len();
     if hosts > MOST_HOSTS {

@@ -36,7 +36,7 @@ pub(super) fn paragraph(
 }
 
 /// What it points to, where one cause stands out; else all that are left.
-fn conclusion(causes: &[&'static Cause], points_to: Option<&str>) -> String {
+pub(super) fn conclusion(causes: &[&'static Cause], points_to: Option<&str>) -> String {
     let named: Vec<String> = causes
         .iter()
         .map(|c| format!("{} ({})", c.headline.trim_end_matches('.'), c.id))

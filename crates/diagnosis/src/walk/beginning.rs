@@ -6,6 +6,7 @@ use chronaxis_model::endpoint::Endpoint;
 use chronaxis_model::fact::{Fact, Subject};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::settings::{DefectKind, Field};
+use chronaxis_model::target::Target;
 
 use super::paths::Paths;
 use super::redirects::MOST_ADDRESSES;
@@ -13,19 +14,29 @@ use super::{MOST_PATHS, Stage, Walk};
 use crate::judge::Way;
 use crate::run_state::RunState;
 
+/// That the settings were read: how much was given.
+fn settings_read(target: &Target) -> Fact {
+    let count = |default: bool| {
+        let origins = target.origins.values();
+        origins.filter(|o| o.is_default() == default).count()
+    };
+    Fact::SettingsRead {
+        given: count(false),
+        by_default: count(true),
+    }
+}
+
+/// All that the settings of a target show by themselves, where nobody goes anywhere.
+pub fn settings_facts(target: &Target) -> Vec<Fact> {
+    std::iter::once(settings_read(target))
+        .chain(target.remarks.iter().cloned())
+        .chain(target.defects.iter().cloned().map(Fact::SettingDefect))
+        .collect()
+}
+
 impl Walk {
     pub(super) fn read_settings(&mut self, run: &mut RunState, now: Micros) {
-        let count = |default: bool| {
-            self.target
-                .origins
-                .values()
-                .filter(|o| o.is_default() == default)
-                .count()
-        };
-        let read = Fact::SettingsRead {
-            given: count(false),
-            by_default: count(true),
-        };
+        let read = settings_read(&self.target);
         let remarks = std::mem::take(&mut self.target.remarks);
         let defects = std::mem::take(&mut self.target.defects);
         self.secret_unknown = defects

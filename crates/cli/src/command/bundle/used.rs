@@ -190,7 +190,7 @@ fn edit(origin: Option<&Origin>) -> String {
         Some(Origin::Variable { .. } | Origin::Argument { .. } | Origin::Default { .. }) | None => {
             "In the settings, write ".to_owned()
         }
-        Some(Origin::Target { .. } | Origin::Stdin { .. }) => {
+        Some(Origin::Message { .. } | Origin::Target { .. } | Origin::Stdin { .. }) => {
             "In the connection string, write ".to_owned()
         }
     }

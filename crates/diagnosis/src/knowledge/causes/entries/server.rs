@@ -226,6 +226,12 @@ causes! { SERVER
     "The server says so when it ends the session, or its settings have that limit.";
     ["Have the client's pool replace idle connections earlier than that.", "If that is too early: raise the server's limit (PostgreSQL: idle_session_timeout; MySQL and MariaDB: wait_timeout; PgBouncer: client_idle_timeout)."];
 
+    ClientPoolExhausted Session DEVELOPER may_pass;
+    "All connections of the program's own pool are in use; the database is not the problem.";
+    "The program waits for a connection and gives up, while others still work.";
+    "The message is the pool's own, and no error of the connection stands before it.";
+    ["Find what keeps connections: sessions that are never given back, long transactions. Raise the pool's limit only if the server has room for it."];
+
     SomethingElse Settings None may_pass;
     "A cause that this program does not know.";
     "Anything.";

@@ -262,6 +262,12 @@ causes! { WAY
     "An SSH client or a port forwarder holds the local port.";
     ["On the far side of the tunnel, test the address to which it leads.", "Correct that address, or start the server there."];
 
+    TunnelRefused Listener PLATFORM;
+    "The SSH server refuses the sign-in or the forwarding.";
+    "The tunnel does not start, or a connection through it is closed at once.";
+    "The SSH client says that permission is denied, or that forwarding is prohibited.";
+    ["Check the key and the user of the tunnel, and AllowTcpForwarding and PermitOpen on the SSH server."];
+
     TunnelShadowed Listener DEVELOPER;
     "A local server is listening on the port that the tunnel should use.";
     "Something answers, with other accounts, databases or data than expected.";

@@ -29,7 +29,7 @@ pub(in crate::knowledge::questions) fn port_number(
     view: &PathView<'_>,
     _: Symptom,
 ) -> Option<Answer> {
-    let port = view.endpoint.port()?;
+    let port = view.port_tried()?;
     if by_id(view.evidence.target.engine).spec.usual_port.is_none() {
         return answer(
             answers::PortNumber::Another,

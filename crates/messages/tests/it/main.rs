@@ -1,0 +1,3 @@
+//! The tests of this crate, in one program.
+
+mod catalogue;
