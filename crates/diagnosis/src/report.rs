@@ -118,6 +118,8 @@ pub struct LayerLine {
     pub summary: String,
     /// All facts, where they are wanted.
     pub facts: Vec<String>,
+    /// Whether times belong to it: a text tells none.
+    pub timed: bool,
 }
 
 /// How it stands: the part that nobody may miss.

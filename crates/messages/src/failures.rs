@@ -66,10 +66,9 @@ pub struct Told {
 /// Reads a text. `year` is for times that leave it out.
 pub fn read(raw: &str, year: i16) -> Told {
     let flat = Flat::of(raw);
-    let Some(search) = Search::for_size(raw.len()) else {
+    let Some(found) = Search::all(&flat) else {
         return Told::default();
     };
-    let found = search.find(&flat);
     let redactor = redactor(raw, &flat, &found);
     let mut events: Vec<Event> = Vec::new();
     for one in found {
@@ -315,6 +314,7 @@ fn merged(events: Vec<Event>, flat: &Flat, redactor: &Redactor, year: i16) -> Ve
             None => out.push(failure),
         }
     }
+    follow_pools(&mut out);
     let said = !out.is_empty();
     for event in loose {
         if let Some(first) = out.first_mut().filter(|_| said) {
@@ -329,6 +329,31 @@ fn merged(events: Vec<Event>, flat: &Flat, redactor: &Redactor, year: i16) -> Ve
     }
     out.retain(|failure| failure.messages.iter().any(|m| m.role != MessageRole::Beside));
     out
+}
+
+/// A pool that runs out behind another failure follows from it.
+fn follow_pools(failures: &mut Vec<Failure>) {
+    let is_pool = |failure: &Failure| {
+        let symptom = failure.messages.first().and_then(|m| m.symptom.as_deref());
+        symptom.is_some_and(|symptom| symptom.starts_with("session/pool-"))
+    };
+    let first = failures.first().is_some_and(|first| !is_pool(first));
+    if !first {
+        return;
+    }
+    let (pools, rest): (Vec<Failure>, Vec<Failure>) =
+        std::mem::take(failures).into_iter().partition(is_pool);
+    *failures = rest;
+    let Some(first) = failures.first_mut() else {
+        return;
+    };
+    for mut message in pools.into_iter().flat_map(|pool| pool.messages) {
+        if message.role == MessageRole::Decides {
+            message.role = MessageRole::FollowsOn;
+            message.symptom = None;
+        }
+        keep(first, message);
+    }
 }
 
 fn is_same(known: &Failure, other: &Failure) -> bool {
@@ -419,6 +444,10 @@ fn failure(event: &Event, flat: &Flat, redactor: &Redactor, year: i16) -> Failur
         if parts.agrees(&from_url) {
             parts.add(&from_url);
         }
+    }
+    if parts.engine.is_none() {
+        let first = first.and_then(|index| event.found.get(index));
+        parts.engine = first.and_then(|(found, _, _)| parts::engine_of(found));
     }
     let at = (event.begins..=event.found.first().map_or(event.begins, |f| f.0.line))
         .find_map(|line| moment::in_line(flat.line(line), year));

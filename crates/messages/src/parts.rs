@@ -40,7 +40,8 @@ impl Parts {
     /// What stood in the holes of a pattern.
     pub fn of(found: &Found) -> Parts {
         let mut out = Parts {
-            engine: engine_of(found),
+            // General words say little of whose they are.
+            engine: engine_of(found).filter(|_| !found.pattern.weak),
             ..Parts::default()
         };
         for (hole, text) in &found.held {
@@ -164,7 +165,7 @@ impl Parts {
     }
 }
 
-fn engine_of(found: &Found) -> Option<EngineId> {
+pub(crate) fn engine_of(found: &Found) -> Option<EngineId> {
     let id = found.pattern.engine.or(found.component.engine)?;
     engines().iter().map(|e| e.spec.id).find(|e| e.as_str() == id)
 }

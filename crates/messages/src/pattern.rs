@@ -43,6 +43,8 @@ pub struct Pattern {
     pub engine: Option<&'static str>,
     /// Whether the words are so general that any other pattern goes before it.
     pub weak: bool,
+    /// Whether its letters must stand in the case in which they are written here.
+    pub exact: bool,
     /// The language of the words (BCP 47); empty: English, or none.
     pub language: &'static str,
     /// What else it may mean, in words.
@@ -60,6 +62,7 @@ const fn new(id: &'static str, shape: &'static str, says: Says) -> Pattern {
         says,
         engine: None,
         weak: false,
+        exact: false,
         language: "",
         besides: "",
         example: "",
@@ -135,6 +138,12 @@ impl Pattern {
     /// Any other pattern goes before it.
     pub(crate) const fn weak(mut self) -> Pattern {
         self.weak = true;
+        self
+    }
+
+    /// In this case of its letters alone.
+    pub(crate) const fn exact(mut self) -> Pattern {
+        self.exact = true;
         self
     }
 

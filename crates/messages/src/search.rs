@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 use std::ops::Range;
+use std::sync::OnceLock;
 
 use aho_corasick::{AhoCorasick, AhoCorasickKind, MatchKind};
 
@@ -46,7 +47,28 @@ struct Known {
     shape: Shape,
 }
 
+impl Known {
+    /// Whether the case of the letters fits, where that counts: by the first word.
+    fn in_case(&self, text: &str, fit: &crate::shape::Fit) -> bool {
+        let lead = self.pattern.shape.split(['{', ' ']).next().unwrap_or_default();
+        let found = text.get(fit.span.clone()).unwrap_or_default();
+        !self.pattern.exact || found.starts_with(lead)
+    }
+}
+
 impl Search {
+    /// Everything that stands in a text. The search of short texts is prepared once.
+    pub fn all(flat: &Flat) -> Option<Vec<Found>> {
+        static FOR_SHORT: OnceLock<Option<Search>> = OnceLock::new();
+        match flat.as_str().len() > SHORT {
+            true => Some(Search::for_size(flat.as_str().len())?.find(flat)),
+            false => {
+                let search = FOR_SHORT.get_or_init(|| Search::for_size(0));
+                Some(search.as_ref()?.find(flat))
+            }
+        }
+    }
+
     /// Prepares the search of a text of this size. None only where the table itself is
     /// broken, which a test keeps from happening.
     pub fn for_size(size: usize) -> Option<Search> {
@@ -94,7 +116,8 @@ impl Search {
                 if *met >= MOST_OF_ONE {
                     continue;
                 }
-                if let Some(fit) = known.shape.fit(text, hit.range()) {
+                let fit = known.shape.fit(text, hit.range());
+                if let Some(fit) = fit.filter(|fit| known.in_case(text, fit)) {
                     *met += 1;
                     out.push(Found {
                         component: known.component,

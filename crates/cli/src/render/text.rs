@@ -129,7 +129,7 @@ fn remark(out: &mut dyn Write, text: &str) -> io::Result<()> {
 }
 
 fn layer(out: &mut dyn Write, line: &LayerLine, first: bool) -> io::Result<()> {
-    if first {
+    if first && line.timed {
         writeln!(out, "{:29}{DIM}0.1ms 15s{DIM:#}", "")?;
     }
     let tint = tint(line.outcome);
@@ -145,7 +145,10 @@ fn layer(out: &mut dyn Write, line: &LayerLine, first: bool) -> io::Result<()> {
     write!(out, "  {:<8} {tint}{word}{tint:#}", line.layer)?;
     if !first.is_empty() {
         let gap = " ".repeat(9 - word.len());
-        let bar = bar(line.elapsed);
+        let bar = match line.timed {
+            true => bar(line.elapsed),
+            false => String::new(),
+        };
         write!(
             out,
             "{gap} {time:>7} {tint}{bar}{tint:#} {style}{first}{style:#}"

@@ -106,7 +106,7 @@ table! {
         OwnCertificate { NotAsked Rare, NoneThere Rare, Shown Always, AnotherName Rare };
     BundleForOtherServer: shows [TlsCertificate Often]
         BundleSays { Nothing Never, Past Rare, Given Always }
-        CertificateDefect { Expired Never, NotYetValid Never, OtherName Never, SelfSigned Sometimes, IssuerUnknown Always, IssuerMissing Sometimes, SignatureWrong Often, NoAuthority Rare, WrongPurpose Rare, UnknownExtension Rare, TooWeak Rare, Unreadable Rare };
+        CertificateDefect { Expired Never, NotYetValid Never, OtherName Never, SelfSigned Sometimes, IssuerUnknown Always, IssuerMissing Sometimes, SignatureWrong Often, NoAuthority Rare, WrongPurpose Rare, UnknownExtension Rare, TooWeak Rare, Unreadable Rare, IssuerUnclear Mostly };
 
     // Names.
     NameDoesNotExist: shows [NameNotFound Often]
@@ -192,6 +192,7 @@ table! {
 
     // The port.
     FirewallDrops: shows [TlsMute Often, PortSilent Always, ListenerMute Rare, SessionPoolWait Sometimes]
+        OnlyTold { Seen Always, Told Sometimes }
         PathEnd { Short Always, HostEnd Always, BothShort Always, Nowhere Always }
         OpenConnections { None Always, Some Often }
         MendedPort { Connected Sometimes, Refused Often, Silent Often }
@@ -259,6 +260,7 @@ table! {
 
     // What answers.
     NothingListening: shows [PortRefused Often, PortSocketRefused Always, SessionPoolWait Sometimes]
+        OnlyTold { Seen Always, Told Mostly }
         RefusalDistance { Nearer Rare, Same Always, OwnMachine Rare }
         ListensElsewhere { Nowhere Always, AnotherPort Sometimes, LoopbackOnly Rare, AnotherAddress Rare, SocketOnly Rare, OtherInstances Often }
         UsualPort { Speaks Rare, DoesNot Always }
@@ -385,26 +387,26 @@ table! {
         EncryptionOffer { Offered Always, Refused Rare }
         AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Rare, NeedsEncryption Always, NeedsCertificate Often, InOrder Rare, Exists Rare };
     CertificateExpired: shows [TlsCertificate Often]
-        CertificateDefect { Expired Always, NotYetValid Never, OtherName Never, SelfSigned Never, IssuerUnknown Never, IssuerMissing Never, SignatureWrong Never, NoAuthority Never, WrongPurpose Never, UnknownExtension Never, TooWeak Never, Unreadable Never }
+        CertificateDefect { Expired Always, NotYetValid Never, OtherName Never, SelfSigned Never, IssuerUnknown Never, IssuerMissing Never, SignatureWrong Never, NoAuthority Never, WrongPurpose Never, UnknownExtension Never, TooWeak Never, Unreadable Never, IssuerUnclear Never }
         DateSpread { One Mostly, All Sometimes };
     CertificateNotYetValid: shows [TlsCertificate Often]
-        CertificateDefect { Expired Never, NotYetValid Always, OtherName Never, SelfSigned Never, IssuerUnknown Never, IssuerMissing Never, SignatureWrong Never, NoAuthority Never, WrongPurpose Never, UnknownExtension Never, TooWeak Never, Unreadable Never }
+        CertificateDefect { Expired Never, NotYetValid Always, OtherName Never, SelfSigned Never, IssuerUnknown Never, IssuerMissing Never, SignatureWrong Never, NoAuthority Never, WrongPurpose Never, UnknownExtension Never, TooWeak Never, Unreadable Never, IssuerUnclear Never }
         DateSpread { One Mostly, All Sometimes }
         OwnClock { Possible Always, Impossible Rare };
     ClockWrong: shows [TlsCertificate Sometimes]
-        CertificateDefect { Expired Often, NotYetValid Mostly, OtherName Never, SelfSigned Never, IssuerUnknown Never, IssuerMissing Never, SignatureWrong Never, NoAuthority Never, WrongPurpose Never, UnknownExtension Never, TooWeak Never, Unreadable Never }
+        CertificateDefect { Expired Often, NotYetValid Mostly, OtherName Never, SelfSigned Never, IssuerUnknown Never, IssuerMissing Never, SignatureWrong Never, NoAuthority Never, WrongPurpose Never, UnknownExtension Never, TooWeak Never, Unreadable Never, IssuerUnclear Never }
         DateSpread { One Sometimes, All Mostly }
         OwnClock { Possible Sometimes, Impossible Always };
     CertificateNameMismatch: shows [TlsCertificate Often]
-        CertificateDefect { Expired Never, NotYetValid Never, OtherName Always, SelfSigned Never, IssuerUnknown Never, IssuerMissing Never, SignatureWrong Never, NoAuthority Never, WrongPurpose Never, UnknownExtension Never, TooWeak Never, Unreadable Never };
+        CertificateDefect { Expired Never, NotYetValid Never, OtherName Always, SelfSigned Never, IssuerUnknown Never, IssuerMissing Never, SignatureWrong Never, NoAuthority Never, WrongPurpose Never, UnknownExtension Never, TooWeak Never, Unreadable Never, IssuerUnclear Never };
     CertificateSelfSigned: shows [TlsCertificate Often]
-        CertificateDefect { Expired Never, NotYetValid Never, OtherName Never, SelfSigned Always, IssuerUnknown Never, IssuerMissing Never, SignatureWrong Never, NoAuthority Never, WrongPurpose Never, UnknownExtension Never, TooWeak Never, Unreadable Never };
+        CertificateDefect { Expired Never, NotYetValid Never, OtherName Never, SelfSigned Always, IssuerUnknown Never, IssuerMissing Never, SignatureWrong Never, NoAuthority Never, WrongPurpose Never, UnknownExtension Never, TooWeak Never, Unreadable Never, IssuerUnclear Sometimes };
     CertificateIssuerUnknown: shows [TlsCertificate Often]
-        CertificateDefect { Expired Never, NotYetValid Never, OtherName Never, SelfSigned Never, IssuerUnknown Mostly, IssuerMissing Often, SignatureWrong Often, NoAuthority Sometimes, WrongPurpose Rare, UnknownExtension Rare, TooWeak Rare, Unreadable Rare }
+        CertificateDefect { Expired Never, NotYetValid Never, OtherName Never, SelfSigned Never, IssuerUnknown Mostly, IssuerMissing Often, SignatureWrong Often, NoAuthority Sometimes, WrongPurpose Rare, UnknownExtension Rare, TooWeak Rare, Unreadable Rare, IssuerUnclear Mostly }
         IssuerKin { Kin Sometimes, Stranger Mostly }
         IssuerPlace { Named Often, Unsaid Mostly };
     CertificateChainIncomplete: shows [TlsCertificate Often]
-        CertificateDefect { Expired Never, NotYetValid Never, OtherName Never, SelfSigned Never, IssuerUnknown Never, IssuerMissing Always, SignatureWrong Never, NoAuthority Never, WrongPurpose Never, UnknownExtension Never, TooWeak Never, Unreadable Never }
+        CertificateDefect { Expired Never, NotYetValid Never, OtherName Never, SelfSigned Never, IssuerUnknown Never, IssuerMissing Always, SignatureWrong Never, NoAuthority Never, WrongPurpose Never, UnknownExtension Never, TooWeak Never, Unreadable Never, IssuerUnclear Mostly }
         IssuerKin { Kin Always, Stranger Often }
         IssuerPlace { Named Mostly, Unsaid Often };
     TlsVersionGap: shows [TlsNothingInCommon Always, TlsAlert Often, TlsClosed Often]
@@ -497,7 +499,7 @@ table! {
     WrongInstance: shows [SessionWritable Always, LoginUnproven Often, SessionOtherInstance Always]
         SameService { Several Rare, Otherwise Always };
     ReadOnlyInstance: shows [SessionReadOnly Always];
-    ClientPoolExhausted: shows [SessionPoolEmpty Always, SessionPoolWait Mostly];
+    ClientPoolExhausted: shows [SessionPoolEmpty Always, SessionPoolWait Often];
     IdleCut: shows [SessionIdleCut Often]
         IdleEnd { Unexplained Always, ServerSaid Never, ServerLimit Rare };
     IdleCutByServer: shows [SessionIdleCut Often]

@@ -92,6 +92,7 @@ fn line<'a>(
     log: impl Iterator<Item = &'a Observation>,
 ) -> Block {
     Block::Layer(LayerLine {
+        timed: true,
         layer,
         outcome,
         elapsed,

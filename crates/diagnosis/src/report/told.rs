@@ -68,6 +68,7 @@ pub(super) fn layers(case: &Case) -> Vec<Block> {
     });
     told.map(|judged| {
         Block::Layer(LayerLine {
+            timed: false,
             layer: judged.layer,
             outcome: judged.outcome,
             elapsed: None,

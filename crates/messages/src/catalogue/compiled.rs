@@ -68,13 +68,13 @@ const GO: &[Pattern] = &[
     stop("go-name", "lookup {host}: no such host", "name/not-found").weak()
         .eg("dial tcp: lookup quay.osmary.example: no such host")
         .not("lookup quay.osmary.example: i/o timeout"),
-    stop("go-name-resolver", "lookup {host} on {place}: no such host", "name/not-found").weak()
+    stop("go-name-resolver", "lookup {host} on {word}: no such host", "name/not-found").weak()
         .eg("dial tcp: lookup quay.osmary.example on 192.0.2.53:53: no such host")
         .not("lookup quay.osmary.example on 192.0.2.53:53: server misbehaving"),
-    stop("go-name-failing", "lookup {host} on {place}: server misbehaving", "name/failing").weak()
+    stop("go-name-failing", "lookup {host} on {word}: server misbehaving", "name/failing").weak()
         .eg("dial tcp: lookup quay.osmary.example on 192.0.2.53:53: server misbehaving")
         .not("lookup quay.osmary.example on 192.0.2.53:53: no such host"),
-    stop("go-name-silent", "lookup {host} on {place}: read udp {any}: i/o timeout", "name/silent").weak()
+    stop("go-name-silent", "lookup {host} on {word}: read udp {any}: i/o timeout", "name/silent").weak()
         .eg("dial tcp: lookup quay.osmary.example on 192.0.2.53:53: read udp 198.51.100.77:40112->192.0.2.53:53: i/o timeout")
         .not("lookup quay.osmary.example on 192.0.2.53:53: no such host"),
     stop("go-name-silent-dial", "lookup {host}: i/o timeout", "name/silent").weak()
@@ -112,7 +112,7 @@ const GO: &[Pattern] = &[
 
 const GO_TLS: &[Pattern] = &[
     stop("go-tls-authority", "x509: certificate signed by unknown authority", "tls/certificate-refused")
-        .sig(&[("certificate-defect", "issuer-missing")])
+        .sig(&[("certificate-defect", "issuer-unclear")])
         .may("an intermediate certificate that the server does not send")
         .eg("tls: failed to verify certificate: x509: certificate signed by unknown authority")
         .not("x509: certificate is valid for harbour.osmary.example, not quay.osmary.example"),
@@ -203,7 +203,7 @@ const PGX: &[Pattern] = &[
 ];
 
 const GO_MYSQL: &[Pattern] = &[
-    code("go-mysql-code", "Error {number} ({sqlstate}): ")
+    code("go-mysql-code", "Error {number} ({sqlstate}): ").exact()
         .eg("Error 1045 (28000): Access denied for user 'deckhand'@'198.51.100.77' (using password: YES)")
         .not("Error 1045: none"),
     code("go-mysql-code-old", "Error {number}: Access denied for user")
@@ -312,8 +312,7 @@ const SQLCLIENT: &[Pattern] = &[
     stop("sqlclient-refused", "(provider: TCP Provider, error: 0 - No connection could be made because the target machine actively refused it.)", "port/refused")
         .eg("A network-related or instance-specific error occurred while establishing a connection. (provider: TCP Provider, error: 0 - No connection could be made because the target machine actively refused it.)")
         .not("(provider: TCP Provider, error: 0 - No such host is known.)"),
-    stop("sqlclient-refused-linux", "(provider: TCP Provider, error: 40 - Could not open a connection to SQL Server: Could not open a connection to SQL Server)", "port/silent").weak()
-        .may("a port that is refused, or a name that is not found")
+    hides("sqlclient-refused-linux", "(provider: TCP Provider, error: 40 - Could not open a connection to SQL Server: Could not open a connection to SQL Server)", "The provider does not say why. Diagnose the address: a refused port, a silent one and a name that is not found are told apart there.")
         .eg("(provider: TCP Provider, error: 40 - Could not open a connection to SQL Server: Could not open a connection to SQL Server)")
         .not("(provider: TCP Provider, error: 40)"),
     stop("sqlclient-name", "(provider: TCP Provider, error: 0 - No such host is known.)", "name/not-found")
@@ -329,8 +328,7 @@ const SQLCLIENT: &[Pattern] = &[
         .may("UDP port 1434 of that server, that cannot be reached")
         .eg("(provider: SQL Network Interfaces, error: 26 - Error Locating Server/Instance Specified)")
         .not("error: 26 - none"),
-    stop("sqlclient-pipes", "(provider: Named Pipes Provider, error: 40 - Could not open a connection", "port/silent").weak()
-        .may("a port that is refused, or a name that is not found")
+    hides("sqlclient-pipes", "(provider: Named Pipes Provider, error: 40 - Could not open a connection", "The provider does not say why. Diagnose the address: a refused port, a silent one and a name that is not found are told apart there.")
         .eg("(provider: Named Pipes Provider, error: 40 - Could not open a connection to SQL Server)")
         .not("(provider: Named Pipes Provider, error: 41)"),
     stop("sqlclient-pool", "The timeout period elapsed prior to obtaining a connection from the pool.", "session/pool-empty")
@@ -343,7 +341,7 @@ const SQLCLIENT: &[Pattern] = &[
         .eg("Execution Timeout Expired.  The timeout period elapsed prior to completion of the operation or the server is not responding.")
         .not("The timeout period elapsed prior to obtaining a connection"),
     stop("sqlclient-untrusted", "provider: SSL Provider, error: 0 - The certificate chain was issued by an authority that is not trusted.", "tls/certificate-refused")
-        .sig(&[("certificate-defect", "issuer-missing")])
+        .sig(&[("certificate-defect", "issuer-unclear")])
         .eg("A connection was successfully established with the server, but then an error occurred during the login process. (provider: SSL Provider, error: 0 - The certificate chain was issued by an authority that is not trusted.)")
         .not("provider: SSL Provider, error: 0 - none"),
 ];
@@ -399,7 +397,7 @@ const DOTNET: &[Pattern] = &[
         .eg("The remote certificate is invalid because of errors in the certificate chain: UntrustedRoot")
         .not("because of errors in the certificate chain: NotTimeValid"),
     stop("dotnet-tls-partial", "because of errors in the certificate chain: PartialChain", "tls/certificate-refused")
-        .sig(&[("certificate-defect", "issuer-missing")])
+        .sig(&[("certificate-defect", "issuer-unclear")])
         .eg("The remote certificate is invalid because of errors in the certificate chain: PartialChain")
         .not("because of errors in the certificate chain: UntrustedRoot"),
     stop("dotnet-tls-time", "because of errors in the certificate chain: NotTimeValid", "tls/certificate-refused")

@@ -140,8 +140,7 @@ const CONNECTOR_J: &[Pattern] = &[
         .sig(&[("sent-parameters", "some")])
         .eg("java.sql.SQLException: The server time zone value 'CEST' is unrecognized or represents more than one time zone.")
         .not("The time zone is UTC"),
-    stop("connector-j-attempts", "Could not create connection to database server. Attempted reconnect {number} times. Giving up.", "port/silent").weak()
-        .may("any failure: the line that begins with \"Caused by:\" tells")
+    hides("connector-j-attempts", "Could not create connection to database server. Attempted reconnect {number} times. Giving up.", "Look for the last line that begins with \"Caused by:\".")
         .eg("java.sql.SQLNonTransientConnectionException: Could not create connection to database server. Attempted reconnect 3 times. Giving up.")
         .not("Could not create connection"),
 ];
@@ -189,7 +188,7 @@ const MONGODB: &[Pattern] = &[
     stop("mongodb-java-denied", "Exception authenticating MongoCredential", "login/denied")
         .eg("com.mongodb.MongoSecurityException: Exception authenticating MongoCredential{mechanism=SCRAM-SHA-1, userName='purser', source='admin'}")
         .not("Exception reading MongoCredential"),
-    stop("mongodb-java-timeout", "Timed out while waiting for a server that matches", "port/silent").weak()
+    hides("mongodb-java-timeout", "Timed out while waiting for a server that matches", "Read what stands behind \"Client view of cluster state\" in the same message.")
         .eg("com.mongodb.MongoTimeoutException: Timed out after 30000 ms. Timed out while waiting for a server that matches ReadPreferenceServerSelector")
         .not("Timed out while waiting for a lock"),
 ];
@@ -264,7 +263,7 @@ const SOCKETS: &[Pattern] = &[
 
 const TLS: &[Pattern] = &[
     stop("java-tls-path", "unable to find valid certification path to requested target", "tls/certificate-refused")
-        .sig(&[("certificate-defect", "issuer-missing")])
+        .sig(&[("certificate-defect", "issuer-unclear")])
         .may("an intermediate certificate that the server does not send")
         .eg("sun.security.validator.ValidatorException: PKIX path building failed: sun.security.provider.certpath.SunCertPathBuilderException: unable to find valid certification path to requested target")
         .not("valid certification path to requested target"),
@@ -377,11 +376,10 @@ const HIBERNATE: &[Pattern] = &[
 ];
 
 const HIKARI: &[Pattern] = &[
-    stop("hikari-full", "Connection is not available, request timed out after {word} (total={number}, active={number}, idle=0, waiting={number})", "session/pool-wait")
-        .may("a server that cannot be reached, if total is 0")
+    stop("hikari-full", "Connection is not available, request timed out after {word} (total={number}, active={number}, idle=0, waiting={number})", "session/pool-empty").weak()
         .eg("java.sql.SQLTransientConnectionException: HikariPool-1 - Connection is not available, request timed out after 30001ms (total=10, active=10, idle=0, waiting=5)")
         .not("HikariPool-1 - Connection is available"),
-    stop("hikari-unreached", "Connection is not available, request timed out after {word} (total=0, active=0, idle=0, waiting={number})", "port/silent").weak()
+    stop("hikari-unreached", "Connection is not available, request timed out after {word} (total=0, active=0, idle=0, waiting={number})", "session/pool-wait")
         .may("any failure of the connection: the line that begins with \"Caused by:\" tells")
         .eg("java.sql.SQLTransientConnectionException: HikariPool-1 - Connection is not available, request timed out after 30001ms (total=0, active=0, idle=0, waiting=5)")
         .not("HikariPool-1 - Connection is not available, request timed out after 30001ms (total=10, active=10, idle=0, waiting=5)"),

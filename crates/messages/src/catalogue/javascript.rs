@@ -188,7 +188,7 @@ const TEDIOUS: &[Pattern] = &[
     stop("tedious-instance", "Port for {word} not found in {any}", "listener/service-unknown")
         .eg("ConnectionError: Port for FARES not found in ServerName;SLIPWAY;InstanceName;OTHER")
         .not("Port for FARES found"),
-    follows_or("tedious-lost", "Connection lost - ", "session/closed")
+    follows_or("tedious-lost", "Connection lost - ", "session/closed").weak()
         .eg("ConnectionError: Connection lost - read ECONNRESET")
         .not("Connection found - "),
     stop("tedious-self-signed", "Failed to connect to {place} - self-signed certificate", "tls/certificate-refused")
@@ -290,12 +290,10 @@ const TYPEORM: &[Pattern] = &[
 ];
 
 const PRISMA: &[Pattern] = &[
-    stop("prisma-unreached", "Can't reach database server at `{place}`", "port/silent")
-        .may("a port that is refused, or a name that is not found: the message does not tell")
+    hides("prisma-unreached", "Can't reach database server at `{place}`", "Prisma does not say why. Diagnose the address: a refused port, a silent one and a name that is not found are told apart there.")
         .eg("Error: P1001: Can't reach database server at `quay.osmary.example:5432`")
         .not("Can't reach the server"),
-    stop("prisma-unreached-old", "Can't reach database server at `{host}`:`{port}`", "port/silent")
-        .may("a port that is refused, or a name that is not found: the message does not tell")
+    hides("prisma-unreached-old", "Can't reach database server at `{host}`:`{port}`", "Prisma does not say why. Diagnose the address: a refused port, a silent one and a name that is not found are told apart there.")
         .eg("Error: P1001: Can't reach database server at `quay.osmary.example`:`5432`")
         .not("Can't reach the server"),
     stop("prisma-denied", "Authentication failed against database server at `{host}`", "login/credentials-refused")
@@ -412,11 +410,11 @@ const NODE: &[Pattern] = &[
         .eg("code: 'SELF_SIGNED_CERT_IN_CHAIN'")
         .not("SELF_SIGNED_CERT_IN_CHAINS"),
     stop("node-tls-leaf", "UNABLE_TO_VERIFY_LEAF_SIGNATURE", "tls/certificate-refused")
-        .sig(&[("certificate-defect", "issuer-missing")])
+        .sig(&[("certificate-defect", "issuer-unclear")])
         .eg("code: 'UNABLE_TO_VERIFY_LEAF_SIGNATURE'")
         .not("UNABLE_TO_VERIFY"),
     stop("node-tls-issuer", "UNABLE_TO_GET_ISSUER_CERT_LOCALLY", "tls/certificate-refused")
-        .sig(&[("certificate-defect", "issuer-missing")])
+        .sig(&[("certificate-defect", "issuer-unclear")])
         .eg("code: 'UNABLE_TO_GET_ISSUER_CERT_LOCALLY'")
         .not("UNABLE_TO_GET_ISSUER"),
     stop("node-tls-expired", "CERT_HAS_EXPIRED", "tls/certificate-refused")

@@ -112,7 +112,7 @@ const CLIENT: &[Pattern] = &[
     stop("mysql-waiting-greeting", "Lost connection to MySQL server at 'waiting for initial communication packet'", "listener/mute")
         .eg("ERROR 2013 (HY000): Lost connection to MySQL server at 'waiting for initial communication packet', system error: 110")
         .not("Lost connection to MySQL server during query"),
-    stop("mariadb-lost-greeting", "Lost connection to server at 'handshake: reading initial communication packet', system error: {number}", "listener/closed")
+    stop("mariadb-lost-greeting", "Lost connection to server at 'handshake: reading initial communication packet', system error: {number}", "listener/closed").weak()
         .may("a server that does not answer: 110 and 11 say that")
         .eg("ERROR 2013 (HY000): Lost connection to server at 'handshake: reading initial communication packet', system error: 104")
         .not("Lost connection to server at 'handshake: reading authorization packet'"),
@@ -152,7 +152,7 @@ const CLIENT: &[Pattern] = &[
         .eg("ERROR 2026 (HY000): TLS/SSL error: SSL is required, but the server does not support it")
         .not("TLS/SSL error: Certificate verification failure"),
     stop("mariadb-tls-verify", "TLS/SSL error: Certificate verification failure: The certificate is NOT trusted.", "tls/certificate-refused")
-        .sig(&[("certificate-defect", "issuer-missing")])
+        .sig(&[("certificate-defect", "issuer-unclear")])
         .eg("ERROR 2026 (HY000): TLS/SSL error: Certificate verification failure: The certificate is NOT trusted.")
         .not("TLS/SSL error: Certificate verification failure: Certificate name"),
     stop("mariadb-tls-name", "TLS/SSL error: Validation of SSL server certificate failed", "tls/certificate-refused")
@@ -235,7 +235,8 @@ const SERVER: &[Pattern] = &[
     stop("mysql-offline", "The server is currently in offline mode", "session/database-closed")
         .eg("ERROR 3032 (HY000): The server is currently in offline mode")
         .not("The server is currently in read-only mode"),
-    follows_or("mysql-inactive", "The client was disconnected by the server because of inactivity.", "session/idle-cut")
+    stop("mysql-inactive", "The client was disconnected by the server because of inactivity.", "session/idle-cut")
+        .sig(&[("idle-end", "server-said")])
         .eg("ERROR 4031 (HY000): The client was disconnected by the server because of inactivity. See wait_timeout and interactive_timeout for configuring this behavior.")
         .not("The client was disconnected by the administrator"),
     stop("mysql-read-only", "The MySQL server is running with the --read-only option so it cannot execute this statement", "session/read-only")

@@ -146,12 +146,12 @@ const OPENSSL: &[Pattern] = &[
         .eg("SSL error: certificate verify failed: self signed certificate")
         .not("self signed certificates are made so"),
     stop("openssl-issuer", "unable to get local issuer certificate", "tls/certificate-refused")
-        .sig(&[("certificate-defect", "issuer-missing")])
+        .sig(&[("certificate-defect", "issuer-unclear")])
         .may("a certificate of an authority that this client does not trust, or an intermediate one that the server does not send")
         .eg("certificate verify failed: unable to get local issuer certificate (_ssl.c:1006)")
         .not("unable to get the file"),
     stop("openssl-first", "unable to verify the first certificate", "tls/certificate-refused")
-        .sig(&[("certificate-defect", "issuer-missing")])
+        .sig(&[("certificate-defect", "issuer-unclear")])
         .eg("Error: unable to verify the first certificate")
         .not("unable to verify the file"),
     stop("openssl-name", "certificate verify failed: Hostname mismatch, certificate is not valid for '{host}'", "tls/certificate-refused")
@@ -240,7 +240,7 @@ const OPENSSL: &[Pattern] = &[
 
 const GNUTLS: &[Pattern] = &[
     stop("gnutls-untrusted", "The certificate is NOT trusted. The certificate issuer is unknown.", "tls/certificate-refused")
-        .sig(&[("certificate-defect", "issuer-missing")])
+        .sig(&[("certificate-defect", "issuer-unclear")])
         .eg("The certificate is NOT trusted. The certificate issuer is unknown.")
         .not("The certificate is trusted."),
     stop("gnutls-expired", "The certificate is NOT trusted. The certificate chain uses expired certificate.", "tls/certificate-refused")
@@ -264,7 +264,7 @@ const GNUTLS: &[Pattern] = &[
 
 const RUSTLS: &[Pattern] = &[
     stop("rustls-issuer", "invalid peer certificate: UnknownIssuer", "tls/certificate-refused")
-        .sig(&[("certificate-defect", "issuer-missing")])
+        .sig(&[("certificate-defect", "issuer-unclear")])
         .eg("invalid peer certificate: UnknownIssuer")
         .not("invalid peer certificate: Expired"),
     stop("rustls-expired", "invalid peer certificate: certificate expired", "tls/certificate-refused")

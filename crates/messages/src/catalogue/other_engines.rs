@@ -106,7 +106,7 @@ const FREETDS: &[Pattern] = &[
 ];
 
 const TDS_SERVER: &[Pattern] = &[
-    stop("tds-login", "Login failed for user '{user}'", "login/denied")
+    stop("tds-login", "Login failed for user '{user}'", "login/denied").weak()
         .may("an unknown user, or one that may not sign in: the server's log has a state that tells")
         .eg("Login failed for user 'purser'.")
         .not("Login failed for users of this domain"),
@@ -154,8 +154,7 @@ const MSODBC: &[Pattern] = &[
     stop("msodbc-silent", "TCP Provider: Timeout error [258]", "port/silent")
         .eg("[08001] TCP Provider: Timeout error [258]. ")
         .not("TCP Provider: Error code 0x2749"),
-    stop("msodbc-login-timeout", "Login timeout expired", "port/silent").weak()
-        .may("a name that is not found, a port that is refused: the line before it tells")
+    hides("msodbc-login-timeout", "Login timeout expired", "Read the whole message, with the words behind \"TCP Provider\": they tell a refused port from a silent one and from a name that is not found.")
         .eg("[HYT00] Login timeout expired (0) (SQLDriverConnect)")
         .not("Login expired"),
     stop("msodbc-refused-code", "TCP Provider: Error code 0x274D", "port/refused")
@@ -172,7 +171,7 @@ const MSODBC: &[Pattern] = &[
         .eg("A network-related or instance-specific error occurred while establishing a connection.")
         .not("A network-related message"),
     stop("msodbc-self-signed", "The certificate chain was issued by an authority that is not trusted", "tls/certificate-refused")
-        .sig(&[("certificate-defect", "issuer-missing")])
+        .sig(&[("certificate-defect", "issuer-unclear")])
         .eg("SSL Provider, error: 0 - The certificate chain was issued by an authority that is not trusted.")
         .not("The certificate was issued by an authority"),
     stop("msodbc-name-certificate", "The target principal name is incorrect", "tls/certificate-refused")
@@ -201,7 +200,7 @@ const ODBC: &[Pattern] = &[
 ];
 
 const MONGODB_SERVER: &[Pattern] = &[
-    stop("mongodb-denied", "Authentication failed.", "login/denied")
+    stop("mongodb-denied", "Authentication failed.", "login/denied").weak()
         .may("an unknown user, another authentication database, another mechanism")
         .eg("MongoServerError: Authentication failed.")
         .not("Authentication succeeded."),
@@ -260,7 +259,7 @@ const MONGOC: &[Pattern] = &[
     stop("mongoc-tls", "TLS handshake failed calling hello on '{place}'", "tls/alert")
         .eg("[TLS handshake failed calling hello on 'lookout.osmary.example:27017']")
         .not("TLS handshake done"),
-    stop("mongosh-timeout", "MongoServerSelectionError: Server selection timed out after {number} ms", "port/silent")
+    hides("mongosh-timeout", "MongoServerSelectionError: Server selection timed out after {number} ms", "Print the whole error (util.inspect, with reason and servers): each server has an error of its own in it.")
         .eg("MongoServerSelectionError: Server selection timed out after 30000 ms")
         .not("MongoServerSelectionError: getaddrinfo ENOTFOUND"),
 ];

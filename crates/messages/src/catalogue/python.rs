@@ -51,7 +51,7 @@ const PSYCOPG: &[Pattern] = &[
     stop("psycopg-no-wrapper", "no pq wrapper available.", "settings/library-missing").of("postgresql")
         .eg("ImportError: no pq wrapper available.\nAttempts made:\n- couldn't import psycopg 'c' implementation")
         .not("no pq wrapper is needed"),
-    stop("psycopg-timeout", "connection timeout expired", "port/silent")
+    stop("psycopg-timeout", "connection timeout expired", "port/silent").weak()
         .may("a server that accepts and does not answer")
         .eg("psycopg.errors.ConnectionTimeout: connection timeout expired")
         .not("statement timeout expired"),
@@ -135,9 +135,21 @@ const PG8000: &[Pattern] = &[
 ];
 
 const PYMYSQL: &[Pattern] = &[
-    code("pymysql-code", "OperationalError: ({number}, ")
+    code("pymysql-code", "pymysql.err.{word}: ({number}, ")
         .eg("pymysql.err.OperationalError: (1045, \"Accès refusé pour l'utilisateur: 'deckhand'@'198.51.100.77'\")")
         .not("pymysql.err.OperationalError: (none)"),
+    code("pymysql-code-wrapped", "(pymysql.err.{word}) ({number}, ")
+        .eg("sqlalchemy.exc.OperationalError: (pymysql.err.OperationalError) (1045, \"Accès refusé pour l'utilisateur: 'deckhand'@'198.51.100.77'\")")
+        .not("(pymysql.err.OperationalError) (none)"),
+    code("mysqlclient-code", "MySQLdb.{word}: ({number}, ")
+        .eg("MySQLdb.OperationalError: (1045, \"Accès refusé pour l'utilisateur: 'deckhand'@'198.51.100.77'\")")
+        .not("MySQLdb.OperationalError: (none)"),
+    code("mysqlclient-code-wrapped", "(MySQLdb.{word}) ({number}, ")
+        .eg("sqlalchemy.exc.OperationalError: (MySQLdb.OperationalError) (1045, \"Accès refusé pour l'utilisateur: 'deckhand'@'198.51.100.77'\")")
+        .not("(MySQLdb.OperationalError) (none)"),
+    code("mysqlclient-code-django", "django.db.utils.{word}: ({number}, ")
+        .eg("django.db.utils.OperationalError: (1049, \"Base 'manifest' inconnue\")")
+        .not("django.db.utils.OperationalError: (none)"),
     stop("pymysql-refused", "Can't connect to MySQL server on '{host}' ([Errno 111] Connection refused)", "port/refused")
         .eg("(2003, \"Can't connect to MySQL server on 'wharf.osmary.example' ([Errno 111] Connection refused)\")")
         .not("Can't connect to MySQL server on 'wharf.osmary.example' (timed out)"),
@@ -201,6 +213,12 @@ const CONNECTOR: &[Pattern] = &[
 ];
 
 const PYMSSQL: &[Pattern] = &[
+    code("pymssql-code-new", "pymssql.exceptions.{word}: ({number}, ")
+        .eg("pymssql.exceptions.OperationalError: (18456, b\"Login failed for user 'purser'.DB-Lib error message 20018\")")
+        .not("pymssql.exceptions.OperationalError: (b'',"),
+    code("pymssql-code-wrapped", "(pymssql.exceptions.{word}) ({number}, ")
+        .eg("sqlalchemy.exc.OperationalError: (pymssql.exceptions.OperationalError) (18456, b\"Login failed for user 'purser'.\")")
+        .not("(pymssql.exceptions.OperationalError) (b'',"),
     code("pymssql-code", "pymssql.OperationalError: ({number}, ")
         .eg("pymssql.OperationalError: (18456, b\"Login failed for user 'purser'.DB-Lib error message 20018\")")
         .not("pymssql.OperationalError: (b'',"),

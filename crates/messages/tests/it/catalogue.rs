@@ -62,3 +62,37 @@ fn the_table_is_as_large_as_it_says() {
     assert_eq!(all.len(), components().count(), "a component stands twice");
     assert!(all.len() >= 40, "{} components", all.len());
 }
+
+/// What the failures of an example are, in short.
+fn read(text: &str) -> Vec<String> {
+    let told = chronaxis_messages::failures::read(text, 2026);
+    told.failures
+        .iter()
+        .map(|failure| match failure.messages.first() {
+            Some(message) => match (&message.symptom, message.meaning) {
+                (Some(symptom), _) => symptom.clone(),
+                (None, Some(meaning)) => format!("{meaning:?}"),
+                (None, None) => format!("{:?}", message.role),
+            },
+            None => "nothing".to_owned(),
+        })
+        .collect()
+}
+
+#[test]
+fn every_example_is_read_as_its_pattern_says() {
+    use chronaxis_messages::pattern::Says;
+    let mut wrong = Vec::new();
+    for (_, pattern) in patterns().filter(|(_, p)| !p.weak) {
+        let got = read(pattern.example);
+        let wanted = match pattern.says {
+            Says::Stopped { symptom, .. } => symptom,
+            Says::FollowsOn { alone: Some(alone) } => alone,
+            _ => continue,
+        };
+        if got != [wanted.to_owned()] {
+            wrong.push(format!("{}: {got:?}, not {wanted}", pattern.id));
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}

@@ -111,6 +111,7 @@ questions! {
         SignatureWrong = "signature-wrong" Often, NoAuthority = "no-authority" Often,
         WrongPurpose = "wrong-purpose" Often, UnknownExtension = "unknown-extension" Often,
         TooWeak = "too-weak" Often, Unreadable = "unreadable" Often,
+        IssuerUnclear = "issuer-unclear" Rare,
     }
     /// Whether a trusted authority is of the house of the issuer that is missing.
     IssuerKin = "issuer-kin", by asked::encryption::issuer_kin, cost 1.0 {
@@ -317,6 +318,10 @@ questions! {
     IdleEnd = "idle-end", by asked::account::idle_end, cost 1.0 {
         Unexplained = "unexplained" Often, ServerSaid = "server-said" Often,
         ServerLimit = "server-limit" Often,
+    }
+    /// Whether it was seen by this program, or only a text tells of it.
+    OnlyTold = "only-told", by asked::from_outside, cost 1.0 {
+        Seen = "seen" Always, Told = "told" Often,
     }
     /// How the password compares with the one of settings that are known to be right.
     ReferenceSays = "reference-says", by asked::account::reference, cost 1.0 {

@@ -67,7 +67,17 @@ fn of_the_way(question: Question, evidence: Evidence<'_>, symptom: Symptom) -> O
         End::Host { port, .. } => Some(*port),
         End::Socket { .. } => None,
     });
+    let host = evidence.target.ends.first().and_then(|end| match end {
+        End::Host { host, .. } => Some(host.as_str()),
+        End::Socket { .. } => None,
+    });
+    let loopback = host.map(|host| {
+        let ip = host.trim_matches(['[', ']']).parse::<std::net::IpAddr>();
+        host == "localhost" || ip.is_ok_and(|ip| ip.is_loopback())
+    });
     let word: Word = match question {
+        Question::OnlyTold if layer == Layer::Port => answers::OnlyTold::Told.into(),
+        Question::TargetPlace if loopback == Some(true) => answers::TargetPlace::Loopback.into(),
         Question::OtherAddress if layer == Layer::Port => answers::OtherAddress::OnlyOne.into(),
         Question::PortNumber if port.is_none() => answers::PortNumber::Usual.into(),
         _ => return None,
