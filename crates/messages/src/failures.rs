@@ -65,8 +65,7 @@ pub struct Told {
 
 /// Reads a text. `year` is for times that leave it out.
 pub fn read(raw: &str, year: i16) -> Told {
-    let flat = Flat::of(raw);
-    let Some(found) = Search::all(&flat) else {
+    let Some((flat, found)) = Search::all(raw) else {
         return Told::default();
     };
     let redactor = redactor(raw, &flat, &found);

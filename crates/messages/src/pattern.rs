@@ -37,6 +37,8 @@ pub struct Pattern {
     pub id: &'static str,
     /// The words, with holes: `{host}`, `{port}`, `{any}`.
     pub shape: &'static str,
+    /// The piece of the shape that is looked for, as a range of its bytes.
+    pub piece: (usize, usize),
     /// What it means.
     pub says: Says,
     /// The engine, where the component has several.
@@ -59,6 +61,7 @@ const fn new(id: &'static str, shape: &'static str, says: Says) -> Pattern {
     Pattern {
         id,
         shape,
+        piece: crate::shape::piece_of(shape),
         says,
         engine: None,
         weak: false,

@@ -127,6 +127,86 @@ pub struct Shape {
     parts: Vec<Part>,
     /// Which part is looked for: the longest words.
     anchor: usize,
+    /// Which piece of them.
+    piece: Range<usize>,
+}
+
+/// So long a piece of a shape's words is looked for; the rest is held against the text where
+/// that stands.
+pub(crate) const LONGEST_PIECE: usize = 8;
+
+/// The piece of a shape that is looked for: of its longest words the part that is rarest in
+/// ordinary text, as a range of bytes. It is worked out when the table is compiled.
+pub(crate) const fn piece_of(shape: &str) -> (usize, usize) {
+    let bytes = shape.as_bytes();
+    let (from, to) = longest_words(bytes);
+    if to - from <= LONGEST_PIECE {
+        return (from, to);
+    }
+    let mut best = (from, to);
+    let mut highest = 0;
+    let mut at = from;
+    while at + LONGEST_PIECE <= to {
+        let end = at + LONGEST_PIECE;
+        if is_boundary(bytes, at) && is_boundary(bytes, end) {
+            let mut score = 0;
+            let mut index = at;
+            while index < end {
+                score += rareness(byte(bytes, index));
+                index += 1;
+            }
+            if score > highest {
+                highest = score;
+                best = (at, end);
+            }
+        }
+        at += 1;
+    }
+    best
+}
+
+const fn longest_words(bytes: &[u8]) -> (usize, usize) {
+    let mut best = (0, 0);
+    let mut from = 0;
+    let mut at = 0;
+    while at <= bytes.len() {
+        let ends = at == bytes.len() || byte(bytes, at) == b'{';
+        if ends {
+            if at - from > best.1 - best.0 {
+                best = (from, at);
+            }
+            while at < bytes.len() && byte(bytes, at) != b'}' {
+                at += 1;
+            }
+            from = at + 1;
+        }
+        at += 1;
+    }
+    best
+}
+
+#[allow(
+    clippy::indexing_slicing,
+    reason = "where it is evaluated, an index that is out of bounds does not compile"
+)]
+const fn byte(bytes: &[u8], at: usize) -> u8 {
+    if at < bytes.len() { bytes[at] } else { b' ' }
+}
+
+/// Whether a character begins at this byte.
+const fn is_boundary(bytes: &[u8], at: usize) -> bool {
+    byte(bytes, at) & 0xc0 != 0x80
+}
+
+/// How rare a letter is in logs and in English.
+const fn rareness(byte: u8) -> u32 {
+    match byte.to_ascii_lowercase() {
+        b'e' | b't' | b'a' | b'o' | b'i' | b'n' | b's' | b'r' | b' ' => 1,
+        b'h' | b'd' | b'l' | b'u' | b'c' | b'm' | b'f' | b'.' | b':' | b'-' => 2,
+        b'0'..=b'9' | b'/' | b'"' | b'=' | b',' => 2,
+        b'w' | b'y' | b'p' | b'g' | b'b' | b'v' | b'k' => 3,
+        _ => 5,
+    }
 }
 
 /// What was found: where, and what stood in the holes.
@@ -141,37 +221,54 @@ pub struct Fit {
 impl Shape {
     /// Takes a shape apart; none where it has no words, or a hole of no known name.
     pub fn of(text: &'static str) -> Option<Shape> {
+        let (from, to) = piece_of(text);
         let mut parts = Vec::new();
+        let mut anchor = None;
+        let mut at = 0;
         let mut rest = text;
-        while let Some((before, behind)) = rest.split_once('{') {
-            if !before.is_empty() {
-                parts.push(Part::Words(before));
+        while !rest.is_empty() {
+            let words = rest.split('{').next().unwrap_or_default();
+            if !words.is_empty() {
+                if from >= at && to <= at + words.len() && to > from {
+                    anchor = Some((parts.len(), from - at..to - at));
+                }
+                parts.push(Part::Words(words));
             }
-            let (name, after) = behind.split_once('}')?;
-            parts.push(Part::Hole(Hole::named(name)?));
-            rest = after;
+            rest = rest.get(words.len()..)?;
+            at += words.len();
+            if let Some(behind) = rest.strip_prefix('{') {
+                let (name, after) = behind.split_once('}')?;
+                parts.push(Part::Hole(Hole::named(name)?));
+                at += rest.len() - after.len();
+                rest = after;
+            }
         }
-        if !rest.is_empty() {
-            parts.push(Part::Words(rest));
-        }
-        let words = |(index, part): (usize, &Part)| match part {
-            Part::Words(words) => Some((words.len(), index)),
-            Part::Hole(_) => None,
-        };
-        let (_, anchor) = parts.iter().enumerate().filter_map(words).max()?;
-        Some(Shape { parts, anchor })
+        let (anchor, piece) = anchor?;
+        Some(Shape {
+            parts,
+            anchor,
+            piece,
+        })
     }
 
-    /// The words that are looked for.
-    pub fn anchor(&self) -> &'static str {
+    fn words(&self) -> &'static str {
         match self.parts.get(self.anchor) {
             Some(Part::Words(words)) => words,
             _ => "",
         }
     }
 
+    /// The piece of its words that is looked for.
+    pub fn anchor(&self) -> &'static str {
+        self.words().get(self.piece.clone()).unwrap_or_default()
+    }
+
     /// Holds it against a text in which its anchor stands at this place.
     pub fn fit(&self, text: &str, anchor: Range<usize>) -> Option<Fit> {
+        let words = self.words();
+        let from = anchor.start.checked_sub(self.piece.start)?;
+        let anchor = from..from + words.len();
+        same(text.get(anchor.clone())?, words).then_some(())?;
         let mut held = Vec::new();
         let mut start = anchor.start;
         let before = self.parts.get(..self.anchor)?;

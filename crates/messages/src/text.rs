@@ -26,6 +26,35 @@ impl Flat {
         flat
     }
 
+    /// Flattens what stands near these places of a long text, and the lines that hide what is
+    /// in them; the others are there, and empty.
+    pub fn near(raw: &str, places: &[usize]) -> Flat {
+        /// So many lines before a place belong to it: the head of a stack trace.
+        const BEFORE: usize = 60;
+        /// And so many behind it.
+        const BEHIND: usize = 20;
+        let mut flat = Flat::default();
+        let begins: Vec<usize> = std::iter::once(0)
+            .chain(raw.match_indices('\n').map(|(at, _)| at + 1))
+            .collect();
+        let mut wanted = places.iter().map(|place| {
+            let line = begins.partition_point(|begins| begins <= place).saturating_sub(1);
+            line.saturating_sub(BEFORE)..line + BEHIND
+        });
+        let mut next = wanted.next();
+        for (number, line) in raw.split('\n').enumerate() {
+            flat.lines.push(flat.text.len());
+            while next.as_ref().is_some_and(|near| near.end <= number) {
+                next = wanted.next();
+            }
+            let near = next.as_ref().is_some_and(|near| near.contains(&number));
+            if near || matches!(look(line.as_bytes()), Look::Odd) {
+                flat.push(line);
+            }
+        }
+        flat
+    }
+
     fn push(&mut self, line: &str) {
         let line = line.trim_end_matches(['\r', ' ', '\t']);
         if line.is_empty() {
@@ -39,9 +68,18 @@ impl Flat {
             }
         }
         let line = quoted(line);
-        if is_plain(line.as_bytes()) {
-            self.text.push_str(line);
-            return;
+        match look(line.as_bytes()) {
+            Look::Plain => return self.text.push_str(line),
+            Look::Spaced => {
+                for (index, word) in line.split(' ').filter(|w| !w.is_empty()).enumerate() {
+                    if index > 0 {
+                        self.text.push(' ');
+                    }
+                    self.text.push_str(word);
+                }
+                return;
+            }
+            Look::Odd => {}
         }
         let line = decoded(line);
         for c in line.chars() {
@@ -90,14 +128,28 @@ fn quoted(line: &str) -> &str {
     marked.unwrap_or(bare).trim_start()
 }
 
-/// Whether a line needs nothing done.
-fn is_plain(line: &[u8]) -> bool {
-    let mut before = 0;
-    line.iter().all(|byte| {
-        let blank = *byte == b' ' && before == b' ';
-        before = *byte;
-        !blank && !matches!(*byte, b'\\' | 0..=0x1f | 0x7f..)
-    })
+/// What a line needs to have done.
+enum Look {
+    /// Nothing.
+    Plain,
+    /// Its runs of spaces are to be one each.
+    Spaced,
+    /// Its characters are to be looked at.
+    Odd,
+}
+
+/// All of a line is looked at, without a way out: so a compiler makes it fast.
+fn look(line: &[u8]) -> Look {
+    let odd = |byte: &u8| u8::from(!(0x20..0x7f).contains(byte) | (*byte == b'\\'));
+    if line.iter().fold(0, |any, byte| any | odd(byte)) != 0 {
+        return Look::Odd;
+    }
+    let behind = line.get(1..).unwrap_or_default();
+    let doubled = |(a, b): (&u8, &u8)| u8::from((*a == b' ') & (*b == b' '));
+    match line.iter().zip(behind).fold(0, |any, pair| any | doubled(pair)) {
+        0 => Look::Plain,
+        _ => Look::Spaced,
+    }
 }
 
 /// Typographic quotes as straight ones, all blanks as a space, control characters as none.
