@@ -31,6 +31,9 @@ _chronaxis() {
             chronaxis,diagnose)
                 cmd="chronaxis__subcmd__diagnose"
                 ;;
+            chronaxis,explain)
+                cmd="chronaxis__subcmd__explain"
+                ;;
             chronaxis,help)
                 cmd="chronaxis__subcmd__help"
                 ;;
@@ -57,6 +60,9 @@ _chronaxis() {
                 ;;
             chronaxis__subcmd__help,diagnose)
                 cmd="chronaxis__subcmd__help__subcmd__diagnose"
+                ;;
+            chronaxis__subcmd__help,explain)
+                cmd="chronaxis__subcmd__help__subcmd__explain"
                 ;;
             chronaxis__subcmd__help,help)
                 cmd="chronaxis__subcmd__help__subcmd__help"
@@ -101,7 +107,7 @@ _chronaxis() {
 
     case "${cmd}" in
         chronaxis)
-            opts="-h -V --help --version diagnose settings bundle allowlist listeners causes lab demo help"
+            opts="-h -V --help --version diagnose settings bundle allowlist listeners explain causes lab demo help"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 1 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
@@ -243,7 +249,7 @@ _chronaxis() {
             return 0
             ;;
         chronaxis__subcmd__diagnose)
-            opts="-v -q -h -V --targets --resolver --environment --engine --user --database --password-stdin --password-file --until --attempts --patience --deadline --allow-plaintext --allow-server-key --bundle --passphrase-file --ca --rules --client-address --try-repairs --admin --reference --wait --repeat --expect --hold --dry-run --output --save --plain --verbose --quiet --help --version"
+            opts="-v -q -h -V --targets --resolver --environment --engine --user --database --password-stdin --password-file --until --attempts --patience --deadline --allow-plaintext --allow-server-key --bundle --passphrase-file --ca --rules --client-address --try-repairs --admin --reference --wait --repeat --server-log --expect --hold --dry-run --output --save --plain --verbose --quiet --help --version"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
@@ -329,6 +335,10 @@ _chronaxis() {
                     COMPREPLY=($(compgen -f "${cur}"))
                     return 0
                     ;;
+                --server-log)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
                 --expect)
                     COMPREPLY=($(compgen -f "${cur}"))
                     return 0
@@ -352,8 +362,38 @@ _chronaxis() {
             COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
             return 0
             ;;
+        chronaxis__subcmd__explain)
+            opts="-v -q -h -V --file --in --output --save --plain --verbose --quiet --help --version"
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                --file)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --in)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                --output)
+                    COMPREPLY=($(compgen -W "text json markdown" -- "${cur}"))
+                    return 0
+                    ;;
+                --save)
+                    COMPREPLY=($(compgen -f "${cur}"))
+                    return 0
+                    ;;
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
         chronaxis__subcmd__help)
-            opts="diagnose settings bundle allowlist listeners causes lab demo help"
+            opts="diagnose settings bundle allowlist listeners explain causes lab demo help"
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 2 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
                 return 0
@@ -423,6 +463,20 @@ _chronaxis() {
             return 0
             ;;
         chronaxis__subcmd__help__subcmd__diagnose)
+            opts=""
+            if [[ ${cur} == -* || ${COMP_CWORD} -eq 3 ]] ; then
+                COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+                return 0
+            fi
+            case "${prev}" in
+                *)
+                    COMPREPLY=()
+                    ;;
+            esac
+            COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )
+            return 0
+            ;;
+        chronaxis__subcmd__help__subcmd__explain)
             opts=""
             if [[ ${cur} == -* || ${COMP_CWORD} -eq 3 ]] ; then
                 COMPREPLY=( $(compgen -W "${opts}" -- "${cur}") )

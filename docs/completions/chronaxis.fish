@@ -31,6 +31,7 @@ complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "settings" -d 'F
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "bundle" -d 'Inspects a credential bundle: what each part is, what belongs together, what is wrong'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "allowlist" -d 'Says whether a list of rules lets a client through, by which rule, and what would have to change'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "listeners" -d 'Shows what is listening on this machine: addresses, accounts and programs'
+complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "explain" -d 'Reads an error message or a log of any client or server: what failed, at which layer, and the likely causes'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "causes" -d 'Lists the known causes: what each looks like, how to tell it apart, and who can fix it'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "lab" -d 'Simulated servers with known faults: lists the scenes, or runs them'
 complete -c chronaxis -n "__fish_chronaxis_needs_command" -f -a "demo" -d 'Runs every scene, diagnoses it, and compares the result with what is expected'
@@ -55,6 +56,7 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l admin -
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l reference -d 'Settings known to be right (another program\'s, an administrator\'s, a password file): shows what differs, of the password only how' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l wait -d 'Try again until it works, until waiting cannot help, or until this time is over; in seconds' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l repeat -d 'Connect N times one after another, then with some sessions open together: shows which instances answer, what fails, and the times' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l server-log -d 'Read this log of the server, of a pooler or balancer before it, or of the SSH server: what it says of this connection' -r -F
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l expect -d 'The instance that is meant: an identifier, name or address that it reports' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l hold -d 'Keep one session idle, and use it after pauses of 1, 2, 4, … seconds, the longest of this length: finds out what ends idle sessions' -r
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand diagnose" -l output -d 'The form of the output' -r -f -a "text\t'For people'
@@ -121,6 +123,17 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand listeners" -l ask -d
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand listeners" -l plain -d 'No colour'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand listeners" -s h -l help -d 'Print help (see more with \'--help\')'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand listeners" -s V -l version -d 'Print version'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand explain" -l file -d 'Read the message, or a log of an application or a server, from this file' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand explain" -l in -d 'The project whose program says this: which of its connections is meant, and what is wrong with that one' -r
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand explain" -l output -d 'The form of the output' -r -f -a "text\t'For people'
+json\t'The case, one JSON object per target'
+markdown\t'For a ticket or a wiki page'"
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand explain" -l save -d 'Save the case as JSON (replaces a file only if it holds a case)' -r -F
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand explain" -l plain -d 'No colour'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand explain" -s v -l verbose -d 'Show all facts too'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand explain" -s q -l quiet -d 'Show the verdict line only'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand explain" -s h -l help -d 'Print help (see more with \'--help\')'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand explain" -s V -l version -d 'Print version'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand causes" -l output -d 'The form of the output' -r -f -a "text\t'For people'
 json\t'One JSON object'"
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand causes" -l plain -d 'No colour'
@@ -143,14 +156,15 @@ complete -c chronaxis -n "__fish_chronaxis_using_subcommand lab; and __fish_seen
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand demo" -l plain -d 'No colour'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand demo" -s h -l help -d 'Print help (see more with \'--help\')'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand demo" -s V -l version -d 'Print version'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners causes lab demo help" -f -a "diagnose" -d 'Tests each target layer by layer and says what is wrong'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners causes lab demo help" -f -a "settings" -d 'Finds every connection described in files or folders, checks each, shows where they disagree'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners causes lab demo help" -f -a "bundle" -d 'Inspects a credential bundle: what each part is, what belongs together, what is wrong'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners causes lab demo help" -f -a "allowlist" -d 'Says whether a list of rules lets a client through, by which rule, and what would have to change'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners causes lab demo help" -f -a "listeners" -d 'Shows what is listening on this machine: addresses, accounts and programs'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners causes lab demo help" -f -a "causes" -d 'Lists the known causes: what each looks like, how to tell it apart, and who can fix it'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners causes lab demo help" -f -a "lab" -d 'Simulated servers with known faults: lists the scenes, or runs them'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners causes lab demo help" -f -a "demo" -d 'Runs every scene, diagnoses it, and compares the result with what is expected'
-complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners causes lab demo help" -f -a "help" -d 'Print this message or the help of the given subcommand(s)'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners explain causes lab demo help" -f -a "diagnose" -d 'Tests each target layer by layer and says what is wrong'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners explain causes lab demo help" -f -a "settings" -d 'Finds every connection described in files or folders, checks each, shows where they disagree'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners explain causes lab demo help" -f -a "bundle" -d 'Inspects a credential bundle: what each part is, what belongs together, what is wrong'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners explain causes lab demo help" -f -a "allowlist" -d 'Says whether a list of rules lets a client through, by which rule, and what would have to change'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners explain causes lab demo help" -f -a "listeners" -d 'Shows what is listening on this machine: addresses, accounts and programs'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners explain causes lab demo help" -f -a "explain" -d 'Reads an error message or a log of any client or server: what failed, at which layer, and the likely causes'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners explain causes lab demo help" -f -a "causes" -d 'Lists the known causes: what each looks like, how to tell it apart, and who can fix it'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners explain causes lab demo help" -f -a "lab" -d 'Simulated servers with known faults: lists the scenes, or runs them'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners explain causes lab demo help" -f -a "demo" -d 'Runs every scene, diagnoses it, and compares the result with what is expected'
+complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and not __fish_seen_subcommand_from diagnose settings bundle allowlist listeners explain causes lab demo help" -f -a "help" -d 'Print this message or the help of the given subcommand(s)'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and __fish_seen_subcommand_from lab" -f -a "list" -d 'Lists the scenes: where each can be run, and what the diagnosis must be'
 complete -c chronaxis -n "__fish_chronaxis_using_subcommand help; and __fish_seen_subcommand_from lab" -f -a "start" -d 'Runs the servers of scenes on free loopback ports until interrupted, and prints their targets'

@@ -258,6 +258,15 @@ pub(crate) struct Diagnose {
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..=10_000))]
     pub(crate) repeat: Option<u32>,
 
+    /// Read this log of the server, of a pooler or balancer before it, or of the SSH server:
+    /// what it says of this connection
+    ///
+    /// May be given several times. PostgreSQL (stderr, CSV, JSON), MySQL and MariaDB (text,
+    /// JSON), PgBouncer, HAProxy (TCP format), OpenSSH, MongoDB. Matched by time, client
+    /// address and port, user and database; of a large one the end is read. For one target at a time.
+    #[arg(long = "server-log", value_name = "FILE")]
+    pub(crate) server_log: Vec<PathBuf>,
+
     /// The instance that is meant: an identifier, name or address that it reports
     #[arg(long, value_name = "TEXT")]
     pub(crate) expect: Option<String>,
@@ -327,6 +336,7 @@ impl Diagnose {
             reference: None,
             wait: None,
             repeat: None,
+            server_log: Vec::new(),
             expect: None,
             hold: None,
             dry_run: false,

@@ -2,7 +2,9 @@
 //! target that looks it up, waiting until it works, sessions again and again, a long one.
 
 mod lasting;
+mod server_logs;
 
+use std::path::PathBuf;
 use std::rc::Rc;
 use std::sync::Arc;
 
@@ -38,6 +40,8 @@ pub(crate) struct Asked {
     pub(crate) lists: Option<Arc<dyn Lists>>,
     /// What takes more than one look.
     pub(crate) lasting: Lasting,
+    /// Logs of the server.
+    pub(crate) logs: Vec<PathBuf>,
 }
 
 /// What the walks of one target have in common.
@@ -102,6 +106,7 @@ pub(crate) async fn walk(asked: Asked, delivery: &mut Delivery) -> Result<(), Fa
         }
         progress.reached(Layer::Login);
         asked.lasting.go_on(&run, &mut walk).await?;
+        server_logs::read(&asked.logs, &run.occasion, &run.redactor, &mut walk).await;
         if asked.lasting.changes_the_session() {
             progress.aside(|| delivery.settled(walk.evidence(), Layer::Session))?;
         }

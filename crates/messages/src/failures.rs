@@ -444,6 +444,10 @@ fn failure(event: &Event, flat: &Flat, redactor: &Redactor, year: i16) -> Failur
             parts.add(&from_url);
         }
     }
+    // A secret in the wrong place is nobody's name.
+    let is_secret = |name: &String| redactor.text(name).as_str() != name;
+    parts.user = parts.user.filter(|name| !is_secret(name));
+    parts.database = parts.database.filter(|name| !is_secret(name));
     if parts.engine.is_none() {
         let first = first.and_then(|index| event.found.get(index));
         parts.engine = first.and_then(|(found, _, _)| parts::engine_of(found));

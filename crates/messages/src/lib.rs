@@ -10,6 +10,7 @@
 pub mod catalogue;
 pub mod codes;
 pub mod failures;
+pub mod log;
 pub mod moment;
 pub mod parts;
 pub mod pattern;

@@ -38,7 +38,7 @@ pub(crate) struct Explain {
     /// The project whose program says this: which of its connections is meant, and what is
     /// wrong with that one
     ///
-    /// FOLDER or a settings FILE, as for diagnose.
+    /// FOLDER, or one connection of it, as for diagnose.
     #[arg(long = "in", value_name = "FOLDER")]
     pub(crate) project: Option<Typed>,
 

@@ -48,6 +48,7 @@ pub(crate) fn run(args: &Diagnose) -> Result<u8, Failure> {
             scope,
             lists,
             lasting: Lasting::of(args),
+            logs: args.server_log.clone(),
         };
         runtime.block_on(one_target::walk(asked, &mut delivery))?;
     }

@@ -7,7 +7,7 @@ use chronaxis_diagnosis::case::{Case, Vantage};
 use chronaxis_diagnosis::judge::{Again, Scope};
 use chronaxis_diagnosis::walk::{Touched, settings_facts};
 use chronaxis_messages::failures::{self, Failure as Failed, Told};
-use chronaxis_messages::target;
+use chronaxis_messages::{log, target};
 use chronaxis_model::fact::{Fact, Observation, Subject};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::target::{End, Target};
@@ -29,7 +29,7 @@ pub(crate) fn run(args: &Explain) -> Result<u8, Failure> {
     })?;
     let project = args.project.as_ref().map(meant::connections).transpose()?;
     let given = text::given(args)?;
-    let mut told = failures::read(&given.text, this_year());
+    let mut told = read(&given.text);
     if told.failures.is_empty() {
         told.failures.push(Failed::of_nothing());
     }
@@ -43,8 +43,21 @@ pub(crate) fn run(args: &Explain) -> Result<u8, Failure> {
     delivery.read_over()
 }
 
-fn this_year() -> i16 {
-    jiff::Zoned::now().year()
+/// The failures of a text: of a server's log by its entries, else by what is said in it.
+fn read(text: &str) -> Told {
+    let year = jiff::Zoned::now().year();
+    if let Some(form) = log::recognise(text) {
+        let log = log::read(form, text, year);
+        let failures = log::failures_of(&log);
+        if !failures.is_empty() {
+            return Told {
+                failures,
+                lines: text.lines().count(),
+                more: 0,
+            };
+        }
+    }
+    failures::read(text, year)
 }
 
 /// The case of one failure; where the project describes the connection, of that one.

@@ -32,6 +32,7 @@ pub(crate) fn asked_for_one(args: &Diagnose) -> Option<&'static str> {
         ("--wait", args.wait.is_some()),
         ("--repeat", args.repeat.is_some()),
         ("--hold", args.hold.is_some()),
+        ("--server-log", !args.server_log.is_empty()),
     ];
     given.iter().find(|(_, is)| *is).map(|(option, _)| *option)
 }

@@ -356,6 +356,102 @@ fn the_catalogue_is_a_page() {
     held("causes.md", &text);
 }
 
+/// What is recognised, and from which component, stands on the page.
+#[test]
+fn what_is_recognised_is_a_page() {
+    use chronaxis_messages::catalogue::{components, patterns};
+    use chronaxis_messages::pattern::{Kind, Says};
+    let mut text = format!(
+        "# What `explain` recognises\n\nMade from the table of messages by `scripts/docs`: {} patterns of {} components. Words in braces stand for what differs. *measured*: the component was made to fail here; *source*: the words stand in its published package; *documented*: it does not install here. What does not stand here is not guessed.\n",
+        patterns().count(),
+        components().count()
+    );
+    let kinds = [
+        Kind::Library,
+        Kind::Driver,
+        Kind::Framework,
+        Kind::Pool,
+        Kind::Between,
+        Kind::Server,
+        Kind::Tls,
+        Kind::Ssh,
+        Kind::System,
+    ];
+    let cell = |text: &str| text.replace('|', "\\|").replace('\n', " ");
+    for kind in kinds {
+        let title = kind.title();
+        writeln!(text, "\n## {}{}", title[..1].to_uppercase(), &title[1..]).unwrap();
+        for component in components().filter(|c| c.kind == kind) {
+            let languages = match component.languages {
+                "" => String::new(),
+                languages => format!("; {languages}"),
+            };
+            writeln!(
+                text,
+                "\n### {} (`{}`, {}{languages})\n\n| message | means | may also mean |\n|---|---|---|",
+                component.title,
+                component.id,
+                component.source.title()
+            )
+            .unwrap();
+            for pattern in component.patterns {
+                let means = match pattern.says {
+                    Says::Stopped { symptom, .. } => format!("`{symptom}`"),
+                    Says::Code => "by the code".to_owned(),
+                    Says::Driver => "a driver that is missing, or misspelt".to_owned(),
+                    Says::FollowsOn { alone: Some(alone) } => {
+                        format!("follows from another error; alone `{alone}`")
+                    }
+                    Says::FollowsOn { alone: None } => "follows from another error".to_owned(),
+                    Says::Hides { .. } => "hides the error".to_owned(),
+                    Says::NotTheConnection => "not about the connection".to_owned(),
+                    Says::Beside => "says where to".to_owned(),
+                };
+                let language = match pattern.language {
+                    "" => String::new(),
+                    language => format!(" ({language})"),
+                };
+                writeln!(
+                    text,
+                    "| {}{language} | {means} | {} |",
+                    cell(&format!("`{}`", pattern.shape.replace('`', "'"))),
+                    cell(pattern.besides)
+                )
+                .unwrap();
+            }
+        }
+    }
+    held("explain.md", &text);
+}
+
+/// Every symptom, question and answer of the table of messages is one of the diagnosis.
+#[test]
+fn the_table_of_messages_speaks_the_words_of_the_diagnosis() {
+    use chronaxis_diagnosis::knowledge::questions::Question;
+    use chronaxis_messages::catalogue::patterns;
+    use chronaxis_messages::pattern::Says;
+    for (_, pattern) in patterns() {
+        let symptom = match pattern.says {
+            Says::Stopped { symptom, signals } => {
+                for (question, answer) in signals {
+                    let known = Question::ALL.iter().find(|q| q.as_str() == *question);
+                    let known = known.unwrap_or_else(|| panic!("{}: {question}", pattern.id));
+                    let mut words = known.words();
+                    assert!(words.any(|w| w.as_str() == *answer), "{}: {answer}", pattern.id);
+                }
+                Some(symptom)
+            }
+            Says::FollowsOn { alone } => alone,
+            _ => None,
+        };
+        if let Some(symptom) = symptom {
+            assert!(Symptom::from_id(symptom).is_some(), "{}: {symptom}", pattern.id);
+            let shown = TABLE.iter().any(|row| row.shows.iter().any(|(s, _)| s.to_string() == symptom));
+            assert!(shown, "{}: no cause shows {symptom}", pattern.id);
+        }
+    }
+}
+
 /// Every statement that a session may send stands on the page, and all of them read.
 #[test]
 fn the_statements_are_on_a_page() {

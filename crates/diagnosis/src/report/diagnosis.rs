@@ -141,6 +141,7 @@ pub fn conclusion(case: &Case, verbose: bool) -> Vec<Block> {
     let mut out = vec![Block::Verdict(verdict(case))];
     out.extend(listener::redirects(case));
     out.extend(told::said(&log));
+    out.extend(told::logs(&log));
     match case.verdict.state {
         State::Working => {
             out.extend(session::instance(case, &log));

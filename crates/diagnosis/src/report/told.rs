@@ -1,6 +1,6 @@
 //! The report of a case that a text tells: no walk, so no times and no addresses.
 
-use chronaxis_model::fact::{Fact, MessageRead, MessageRole, Observation};
+use chronaxis_model::fact::{Fact, LogStands, MessageRead, MessageRole, Observation};
 use chronaxis_model::layer::Outcome;
 use chronaxis_model::redact::visible;
 
@@ -95,6 +95,9 @@ pub(super) fn said(log: &[Observation]) -> Option<Block> {
             0 | 1 => String::new(),
             times => format!(", {times} times"),
         };
+        let from = message.clients.map_or_else(String::new, |clients| {
+            format!(", from {}", counted(clients as usize, "address", "addresses"))
+        });
         let at = message
             .said_at
             .as_ref()
@@ -106,7 +109,7 @@ pub(super) fn said(log: &[Observation]) -> Option<Block> {
             MessageRole::Decides | MessageRole::Beside => "",
         };
         let text = format!(
-            "line {}{at}{often}: {}: {}{role}",
+            "line {}{at}{often}{from}: {}: {}{role}",
             message.line, message.title, message.text
         );
         out.text(if index == 0 { "says" } else { "" }, visible(&text));
@@ -119,4 +122,48 @@ pub(super) fn said(log: &[Observation]) -> Option<Block> {
         }
     }
     out.section(Topic::Place)
+}
+
+/// What the logs that were given say of this attempt.
+pub(super) fn logs(log: &[Observation]) -> Option<Block> {
+    let mut out = Entries::default();
+    for read in log.iter().filter_map(|o| match o.fact() {
+        Some(Fact::ServerLogRead(read)) if read.stands == LogStands::Matched => Some(read),
+        _ => None,
+    }) {
+        let mut key = "server log";
+        for entry in &read.entries {
+            let text = format!(
+                "{}, line {}, at {}: {}",
+                visible(&read.file),
+                entry.line,
+                entry.at,
+                entry.text
+            );
+            out.text(std::mem::take(&mut key), visible(&text));
+        }
+        if let Some(ahead) = read.clock_ahead_us.filter(|ahead| *ahead != 0) {
+            let (amount, way) = match ahead > 0 {
+                true => (ahead, "ahead of"),
+                false => (-ahead, "behind"),
+            };
+            let seconds = amount / 1_000_000;
+            out.text("", format!("the server's clock is {seconds} s {way} this machine's"));
+        }
+        out.text(
+            "",
+            match &read.others {
+                Some(others) => format!(
+                    "{} had the same within {} s: it is not this client alone",
+                    counted(others.addresses as usize, "other address", "other addresses"),
+                    others.within_s
+                ),
+                None => "no other address had the same about that time".to_owned(),
+            },
+        );
+        if let Some(left_out) = &read.left_out {
+            out.text("", left_out.clone());
+        }
+    }
+    out.section(Topic::Lists)
 }

@@ -250,6 +250,10 @@ const SOCKETS: &[Pattern] = &[
     stop("java-reset", "java.net.SocketException: Connection reset", "listener/closed").weak()
         .eg("Caused by: java.net.SocketException: Connection reset")
         .not("java.net.SocketException: Broken pipe"),
+    stop("java-eof", "java.io.EOFException", "listener/closed").weak()
+        .may("a session that was ended later")
+        .eg("Caused by: java.io.EOFException\n\tat org.postgresql.core.PGStream.receiveChar(PGStream.java:467)")
+        .not("java.io.IOException"),
     stop("java-unresolved", "java.nio.channels.UnresolvedAddressException", "name/not-found").weak()
         .eg("java.nio.channels.UnresolvedAddressException")
         .not("java.nio.channels.ClosedChannelException"),

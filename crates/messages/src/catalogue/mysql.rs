@@ -72,10 +72,12 @@ const CLIENT: &[Pattern] = &[
     stop("mariadb-silent", "Can't connect to server on '{host}' (110)", "port/silent")
         .eg("ERROR 2002 (HY000): Can't connect to server on 'wharf.osmary.example' (110)")
         .not("Can't connect to server on 'wharf.osmary.example' (115)"),
-    stop("mariadb-silent-progress", "Can't connect to server on '{host}' (115)", "port/silent")
+    stop("mariadb-progress", "Can't connect to server on '{host}' (115)", "port/refused")
+        .may("a host that no route leads to: MariaDB's library says 115 of all that fails at once, and 110 of what is silent")
         .eg("ERROR 2002 (HY000): Can't connect to server on 'wharf.osmary.example' (115)")
         .not("Can't connect to server on 'wharf.osmary.example' (111)"),
-    stop("mysql-silent-progress", "Can't connect to MySQL server on '{host}' (115", "port/silent")
+    stop("mysql-progress", "Can't connect to MySQL server on '{host}' (115", "port/refused")
+        .may("a host that no route leads to: MariaDB's library says 115 of all that fails at once, and 110 of what is silent")
         .eg("ERROR 2003 (HY000): Can't connect to MySQL server on 'wharf.osmary.example' (115 \"Operation now in progress\")")
         .not("Can't connect to MySQL server on 'wharf.osmary.example' (113)"),
     stop("mysql-no-route", "Can't connect to MySQL server on '{host}' (113", "port/unreachable")

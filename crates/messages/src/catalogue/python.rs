@@ -177,6 +177,9 @@ const PYMYSQL: &[Pattern] = &[
     follows_or("pymysql-read-timeout", "Lost connection to MySQL server during query (timed out)", "session/mute")
         .eg("(2013, 'Lost connection to MySQL server during query (timed out)')")
         .not("Lost connection to MySQL server during query"),
+    stop("pymysql-greeting", "in _get_server_information", "listener/closed")
+        .eg("  File \"/venv/pymysql/connections.py\", line 716, in _get_server_information\n    packet = self._read_packet()\npymysql.err.OperationalError: (2013, 'Lost connection to MySQL server during query')")
+        .not("in _get_server_informations"),
     stop("pymysql-cryptography", "'cryptography' package is required for sha256_password or caching_sha2_password auth methods", "login/method")
         .eg("RuntimeError: 'cryptography' package is required for sha256_password or caching_sha2_password auth methods")
         .not("'cryptography' package is installed"),

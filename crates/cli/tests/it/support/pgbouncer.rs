@@ -39,10 +39,12 @@ impl Pgbouncer {
             at("users.txt").display()
         );
         std::fs::write(at("pooler.ini"), text).expect("written");
+        // Without a log of its own it writes to standard error.
+        let log = std::fs::File::create(at("log")).expect("a log");
         let running = real::as_nobody(PROGRAM)
             .arg(at("pooler.ini"))
             .stdout(Stdio::null())
-            .stderr(Stdio::null())
+            .stderr(log)
             .spawn()
             .expect("PgBouncer starts");
         let until = Instant::now() + Duration::from_secs(10);

@@ -207,6 +207,13 @@ impl Postgres {
         self.wait_for(|log| log.contains("ready to accept connections"));
     }
 
+    /// What it answers to a query, if it takes clients.
+    pub fn ask_quietly(&self, query: &str) -> Option<String> {
+        let done = self.psql().args(["-At", "-c", query]).output().ok()?;
+        let said = String::from_utf8_lossy(&done.stdout).trim().to_owned();
+        done.status.success().then_some(said)
+    }
+
     /// What it has logged so far.
     pub fn log(&self) -> String {
         let bytes = std::fs::read(self.folder.path().join("log")).unwrap_or_default();
