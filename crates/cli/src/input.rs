@@ -68,7 +68,10 @@ pub(crate) fn tail(path: &Path, most: u64) -> io::Result<Tail> {
     file.seek(SeekFrom::Start(from))?;
     let mut bytes = bounded(&file, most)?;
     // It begins in the middle of a line.
-    let whole_line = bytes.iter().position(|b| *b == b'\n').map_or(0, |at| at + 1);
+    let whole_line = bytes
+        .iter()
+        .position(|b| *b == b'\n')
+        .map_or(0, |at| at + 1);
     bytes.drain(..whole_line);
     Ok(Tail {
         bytes,
@@ -99,7 +102,10 @@ fn unpacked(bytes: Vec<u8>, most: u64) -> io::Result<Tail> {
     Ok(Tail {
         bytes: out,
         left_out: longer.then(|| {
-            format!("only the first {} MB of what it unpacks to were read", most / 1024 / 1024)
+            format!(
+                "only the first {} MB of what it unpacks to were read",
+                most / 1024 / 1024
+            )
         }),
     })
 }

@@ -20,9 +20,9 @@ mod reasons;
 mod session;
 pub mod several;
 mod sides;
-mod told;
 pub mod survey;
 mod to_do;
+mod told;
 
 use std::borrow::Cow;
 

@@ -264,7 +264,9 @@ fn headline(
                 [only] if *only == CauseId::SomethingElse => {
                     "It failed in a way that matches no known cause.".to_owned()
                 }
-                [only] => format!("Could not narrow it down further: {only}, or a less likely cause."),
+                [only] => {
+                    format!("Could not narrow it down further: {only}, or a less likely cause.")
+                }
                 [before @ .., last] => {
                     let before: Vec<&str> = before.iter().map(|id| id.as_str()).collect();
                     format!(

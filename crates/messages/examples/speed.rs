@@ -21,6 +21,11 @@ fn main() {
         let searched = begun.elapsed();
         let told = failures::read(&text, 2026).failures.len();
         let read = begun.elapsed();
-        println!("{found} {told}: flat {flattened:?}, prepared {:?}, searched {:?}, read {:?}", prepared - flattened, searched - prepared, read - searched);
+        println!(
+            "{found} {told}: flat {flattened:?}, prepared {:?}, searched {:?}, read {:?}",
+            prepared - flattened,
+            searched - prepared,
+            read - searched
+        );
     }
 }

@@ -45,15 +45,15 @@ pub fn engine(code: &str) -> Option<EngineId> {
 fn of_sqlstate(code: &str) -> Worth {
     match code {
         "28P01" | "28000" | "3D000" | "53300" | "57P01" | "57P02" | "57P03" | "57P04" | "08P01"
-        | "08004" => {
-            Worth::Refused(chronaxis_engines::postgresql::codes::meaning(
-                code,
-                b"",
-                Awaited::Admission,
-            ))
-        }
+        | "08004" => Worth::Refused(chronaxis_engines::postgresql::codes::meaning(
+            code,
+            b"",
+            Awaited::Admission,
+        )),
         _ => match code.get(..2).unwrap_or_default() {
-            "21" | "22" | "23" | "24" | "25" | "26" | "34" | "40" | "42" | "44" | "P0" => Worth::Statement,
+            "21" | "22" | "23" | "24" | "25" | "26" | "34" | "40" | "42" | "44" | "P0" => {
+                Worth::Statement
+            }
             _ => Worth::Nothing,
         },
     }
@@ -65,7 +65,8 @@ fn of_mysql(number: u32) -> Worth {
     };
     match number {
         1045 | 1698 => Worth::Refused(Meaning::AccessDenied),
-        1054 | 1062 | 1064 | 1142 | 1143 | 1146 | 1205 | 1213 | 1292 | 1366 | 1406 | 1451 | 1452 => Worth::Statement,
+        1054 | 1062 | 1064 | 1142 | 1143 | 1146 | 1205 | 1213 | 1292 | 1366 | 1406 | 1451
+        | 1452 => Worth::Statement,
         _ => match chronaxis_engines::mysql::codes::meaning(number) {
             Meaning::Other => Worth::Nothing,
             meaning => Worth::Refused(meaning),

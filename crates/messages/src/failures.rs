@@ -163,7 +163,9 @@ fn names_rules(flat: &Flat, found: &Found, begins: usize) -> bool {
 
 /// Whether a driver is known by this name: then it is not there; else its name is misspelt.
 fn of_driver(name: &str) -> &'static str {
-    let name = name.trim_start_matches("jdbc:").trim_matches(['\'', '"', '/', ' ']);
+    let name = name
+        .trim_start_matches("jdbc:")
+        .trim_matches(['\'', '"', '/', ' ']);
     let word = name.split("://").next().unwrap_or(name).to_lowercase();
     let word = word.split('/').next().unwrap_or(&word);
     let bare = word.split(['+', ':']).next().unwrap_or(word);
@@ -212,7 +214,11 @@ fn after_a_gap(flat: &Flat, line: usize) -> bool {
     if !flat.line(before).is_empty() || goes_on(flat.line(line)) {
         return false;
     }
-    let last = (0..before).rev().take(3).map(|l| flat.line(l)).find(|l| !l.is_empty());
+    let last = (0..before)
+        .rev()
+        .take(3)
+        .map(|l| flat.line(l))
+        .find(|l| !l.is_empty());
     !last.is_some_and(chains)
 }
 
@@ -231,9 +237,20 @@ fn chains(line: &str) -> bool {
 
 fn goes_on(line: &str) -> bool {
     chains(line)
-        || ["at ", "...", "DETAIL:", "HINT:", "The last packet", "File \"", "from ", "#", "Suppressed:", "(Background on"]
-            .iter()
-            .any(|lead| line.starts_with(lead))
+        || [
+            "at ",
+            "...",
+            "DETAIL:",
+            "HINT:",
+            "The last packet",
+            "File \"",
+            "from ",
+            "#",
+            "Suppressed:",
+            "(Background on",
+        ]
+        .iter()
+        .any(|lead| line.starts_with(lead))
 }
 
 /// What belongs to one attempt.
@@ -280,7 +297,12 @@ impl Event {
                 _ => return None,
             };
             let by_words = matches!(value, Value::Stopped(_));
-            Some((!found.pattern.weak, depth, by_words, std::cmp::Reverse(index)))
+            Some((
+                !found.pattern.weak,
+                depth,
+                by_words,
+                std::cmp::Reverse(index),
+            ))
         };
         let best = self.found.iter().enumerate().filter_map(rank).max()?;
         Some(best.3.0)
@@ -321,12 +343,20 @@ fn merged(events: Vec<Event>, flat: &Flat, redactor: &Redactor, year: i16) -> Ve
             continue;
         }
         let failure = failure(&event, flat, redactor, year);
-        match out.iter_mut().find(|known| known.parts.agrees(&failure.parts)) {
+        match out
+            .iter_mut()
+            .find(|known| known.parts.agrees(&failure.parts))
+        {
             Some(known) => join(known, failure),
             None => out.push(failure),
         }
     }
-    out.retain(|failure| failure.messages.iter().any(|m| m.role != MessageRole::Beside));
+    out.retain(|failure| {
+        failure
+            .messages
+            .iter()
+            .any(|m| m.role != MessageRole::Beside)
+    });
     out
 }
 
@@ -463,14 +493,20 @@ fn failure(event: &Event, flat: &Flat, redactor: &Redactor, year: i16) -> Failur
         if Some(index) == first {
             continue;
         }
-        let again = event.found.get(first.unwrap_or(usize::MAX)).is_some_and(|f| f.2 == one.2);
+        let again = event
+            .found
+            .get(first.unwrap_or(usize::MAX))
+            .is_some_and(|f| f.2 == one.2);
         if again {
             if let Some(said) = failure.messages.first_mut() {
                 said.times += u32::from(one.0.pattern.id == said.pattern);
             }
             continue;
         }
-        keep(&mut failure, message(one, role_beside(one.2), flat, redactor, year));
+        keep(
+            &mut failure,
+            message(one, role_beside(one.2), flat, redactor, year),
+        );
     }
     failure
 }
@@ -499,7 +535,12 @@ fn signals(event: &Event, decides: &(Found, Parts, Value)) -> Vec<Signal> {
 }
 
 fn urls_of(event: &Event, flat: &Flat) -> Vec<Parts> {
-    let last = event.found.iter().map(|f| f.0.line).max().unwrap_or(event.begins);
+    let last = event
+        .found
+        .iter()
+        .map(|f| f.0.line)
+        .max()
+        .unwrap_or(event.begins);
     let last = last.min(event.begins + FURTHEST_BACK) + 1;
     let (from, to) = (flat.span_of(event.begins).start, flat.span_of(last).end);
     parts::urls(flat.as_str().get(from..to).unwrap_or_default())

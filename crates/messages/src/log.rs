@@ -116,7 +116,11 @@ pub struct Log {
 
 /// Which kind of log a text is; none where it is none that is known.
 pub fn recognise(text: &str) -> Option<Form> {
-    let lines = || text.lines().filter(|line| !line.trim().is_empty()).take(HEAD);
+    let lines = || {
+        text.lines()
+            .filter(|line| !line.trim().is_empty())
+            .take(HEAD)
+    };
     let count = |fits: &dyn Fn(&str) -> bool| lines().filter(|line| fits(line)).count();
     let all = lines().count();
     if all == 0 {
@@ -133,7 +137,9 @@ pub fn recognise(text: &str) -> Option<Form> {
         (Form::Mysql, count(&mysql::is_entry)),
         (Form::Postgresql, count(&postgresql::is_entry)),
     ];
-    let (form, hits) = kinds.into_iter().max_by_key(|(form, hits)| (*hits, std::cmp::Reverse(*form)))?;
+    let (form, hits) = kinds
+        .into_iter()
+        .max_by_key(|(form, hits)| (*hits, std::cmp::Reverse(*form)))?;
     // Continued lines and other programs may stand between.
     (hits * 4 >= all).then_some(form)
 }
@@ -163,7 +169,11 @@ pub fn read(form: Form, text: &str, year: i16) -> Log {
     let first = text.lines().take(HEAD).find_map(moment);
     let last = text.lines().rev().take(HEAD).find_map(moment);
     let zoned = first.as_ref().is_some_and(|moment| moment.zoned);
-    let said: String = entries.iter().map(|e| e.text.as_str()).collect::<Vec<_>>().join("\n");
+    let said: String = entries
+        .iter()
+        .map(|e| e.text.as_str())
+        .collect::<Vec<_>>()
+        .join("\n");
     Log {
         form,
         entries,
@@ -183,7 +193,9 @@ pub fn meaning(log: &Log, entry: &Entry) -> Option<(MessageRead, Parts)> {
         return None;
     }
     for signal in &entry.signals {
-        message.signals.retain(|known| known.question != signal.question);
+        message
+            .signals
+            .retain(|known| known.question != signal.question);
         message.signals.push(signal.clone());
     }
     message.title = log.form.title().to_owned();

@@ -49,7 +49,15 @@ impl Parts {
         }
         // Codes stand together: a number and the five characters of the standard.
         if let Some(number) = found.held.iter().find(|(hole, _)| *hole == Hole::Number) {
-            out.code = out.code.filter(|code| code != "HY000" && out.engine.is_some_and(|e| e == chronaxis_engines::POSTGRESQL)).or(Some(number.1.clone()));
+            out.code = out
+                .code
+                .filter(|code| {
+                    code != "HY000"
+                        && out
+                            .engine
+                            .is_some_and(|e| e == chronaxis_engines::POSTGRESQL)
+                })
+                .or(Some(number.1.clone()));
         }
         out
     }
@@ -93,7 +101,8 @@ impl Parts {
             }
             Hole::Path => {
                 if shown::is_path(text) {
-                    if text.contains(".s.") || text.ends_with(".sock") || text.ends_with(".socket") {
+                    if text.contains(".s.") || text.ends_with(".sock") || text.ends_with(".socket")
+                    {
                         self.socket.get_or_insert(text.to_owned());
                     }
                     self.path.get_or_insert(text.to_owned());
@@ -154,7 +163,8 @@ impl Parts {
     /// Whether the host of one is a literal address, and the other's a name for it.
     fn is_address_of(&self, other: &Parts) -> bool {
         let literal = self.host.as_deref().and_then(address);
-        literal.is_some() && (other.address.is_none() || other.address == literal)
+        literal.is_some()
+            && (other.address.is_none() || other.address == literal)
             && other.host.as_deref().and_then(address).is_none()
     }
 
@@ -167,7 +177,10 @@ impl Parts {
 
 pub(crate) fn engine_of(found: &Found) -> Option<EngineId> {
     let id = found.pattern.engine.or(found.component.engine)?;
-    engines().iter().map(|e| e.spec.id).find(|e| e.as_str() == id)
+    engines()
+        .iter()
+        .map(|e| e.spec.id)
+        .find(|e| e.as_str() == id)
 }
 
 /// The connection strings that stand in a text, by their URLs.
@@ -178,7 +191,9 @@ pub fn urls(text: &str) -> Vec<Parts> {
     for (at, _) in text.match_indices("://").take(MOST * 4) {
         let before = text.get(..at).unwrap_or_default();
         let begins = before.rfind(|c: char| !(c.is_ascii_alphanumeric() || c == '+'));
-        let scheme = before.get(begins.map_or(0, |b| b + 1)..).unwrap_or_default();
+        let scheme = before
+            .get(begins.map_or(0, |b| b + 1)..)
+            .unwrap_or_default();
         let scheme = scheme.split('+').next().unwrap_or_default();
         let spec = engines()
             .iter()
@@ -187,8 +202,13 @@ pub fn urls(text: &str) -> Vec<Parts> {
         let (Some(spec), Some(rest)) = (spec, text.get(at + 3..)) else {
             continue;
         };
-        let end = rest.find(|c: char| c.is_whitespace() || matches!(c, '"' | '\'' | '<' | '>' | '`' | ')' | ',' | '?' | ';'));
-        out.push(of_url(spec.id, rest.get(..end.unwrap_or(rest.len())).unwrap_or(rest)));
+        let end = rest.find(|c: char| {
+            c.is_whitespace() || matches!(c, '"' | '\'' | '<' | '>' | '`' | ')' | ',' | '?' | ';')
+        });
+        out.push(of_url(
+            spec.id,
+            rest.get(..end.unwrap_or(rest.len())).unwrap_or(rest),
+        ));
         if out.len() >= MOST {
             break;
         }

@@ -74,11 +74,7 @@ const fn new(id: &'static str, shape: &'static str, says: Says) -> Pattern {
 }
 
 /// How the attempt stopped.
-pub(crate) const fn stop(
-    id: &'static str,
-    shape: &'static str,
-    symptom: &'static str,
-) -> Pattern {
+pub(crate) const fn stop(id: &'static str, shape: &'static str, symptom: &'static str) -> Pattern {
     let signals = &[];
     new(id, shape, Says::Stopped { symptom, signals })
 }

@@ -76,7 +76,11 @@ impl Search {
         while from < bytes.len() {
             let least = (from + BLOCK).min(bytes.len());
             let rest = bytes.get(least..).unwrap_or_default();
-            let to = least + rest.iter().position(|b| *b == b'\n').map_or(rest.len(), |at| at + 1);
+            let to = least
+                + rest
+                    .iter()
+                    .position(|b| *b == b'\n')
+                    .map_or(rest.len(), |at| at + 1);
             let block = bytes.get(from..to).unwrap_or_default();
             low.clear();
             low.extend_from_slice(block);
@@ -151,7 +155,13 @@ impl Search {
             let until = (first.end() + AT_ONE_TIME).min(low.len());
             let near = Input::new(&low).span(first.start()..until);
             for hit in self.automaton.find_overlapping_iter(near) {
-                self.look(flat, hit.pattern().as_usize(), hit.range(), &mut met, &mut out);
+                self.look(
+                    flat,
+                    hit.pattern().as_usize(),
+                    hit.range(),
+                    &mut met,
+                    &mut out,
+                );
             }
             if until == low.len() {
                 break;
@@ -178,11 +188,16 @@ impl Search {
             let Some((component, pattern)) = self.known.get(*index) else {
                 continue;
             };
-            let (times, shape) = met.0.entry(*index).or_insert_with(|| (0, Shape::of(pattern.shape)));
+            let (times, shape) = met
+                .0
+                .entry(*index)
+                .or_insert_with(|| (0, Shape::of(pattern.shape)));
             if *times >= MOST_OF_ONE {
                 continue;
             }
-            let fit = shape.as_ref().and_then(|shape| shape.fit(text, range.clone()));
+            let fit = shape
+                .as_ref()
+                .and_then(|shape| shape.fit(text, range.clone()));
             if let Some(fit) = fit.filter(|fit| in_case(pattern, text, fit)) {
                 *times += 1;
                 out.push(Found {
@@ -237,7 +252,9 @@ fn weight(found: &Found) -> (bool, usize) {
 fn says_as_much(wide: &Found, narrow: &Found) -> bool {
     match (wide.pattern.says, narrow.pattern.says) {
         (Says::Beside | Says::Hides { .. }, Says::Stopped { .. } | Says::Code) => false,
-        (Says::FollowsOn { .. }, Says::Stopped { .. }) => !narrow.pattern.weak || wide.span.len() > narrow.span.len(),
+        (Says::FollowsOn { .. }, Says::Stopped { .. }) => {
+            !narrow.pattern.weak || wide.span.len() > narrow.span.len()
+        }
         (Says::Code, Says::Stopped { .. }) => false,
         (Says::Stopped { .. }, _) if wide.pattern.weak && !narrow.pattern.weak => false,
         _ => true,

@@ -33,11 +33,54 @@ const WORDS: &[&str] = &[
 
 /// What may stand behind such a word and is none: `using password: YES`, `password for user`.
 const NO_SECRETS: &[&str] = &[
-    "yes", "no", "on", "off", "true", "false", "null", "none", "undefined", "oui", "non", "ja",
-    "nein", "si", "required", "must", "authentication", "for", "is", "was", "has", "failed",
-    "does", "and", "or", "as", "by", "in", "on", "to", "not", "expired", "missing", "provided",
-    "supplied", "***", "****", "*****", "********", "[hidden]", "hidden", "<hidden>", "xxxxx",
-    "function", "string", "bearer", "basic", "plugin",
+    "yes",
+    "no",
+    "on",
+    "off",
+    "true",
+    "false",
+    "null",
+    "none",
+    "undefined",
+    "oui",
+    "non",
+    "ja",
+    "nein",
+    "si",
+    "required",
+    "must",
+    "authentication",
+    "for",
+    "is",
+    "was",
+    "has",
+    "failed",
+    "does",
+    "and",
+    "or",
+    "as",
+    "by",
+    "in",
+    "on",
+    "to",
+    "not",
+    "expired",
+    "missing",
+    "provided",
+    "supplied",
+    "***",
+    "****",
+    "*****",
+    "********",
+    "[hidden]",
+    "hidden",
+    "<hidden>",
+    "xxxxx",
+    "function",
+    "string",
+    "bearer",
+    "basic",
+    "plugin",
 ];
 
 /// The secrets of a text, each once.
@@ -94,7 +137,9 @@ fn value_behind(rest: &str) -> Option<&str> {
         }
         '{' => value.get(1..)?.split('}').next()?,
         _ => value
-            .split(|c: char| c.is_whitespace() || matches!(c, ',' | ';' | '&' | ')' | '}' | '"' | '\''))
+            .split(|c: char| {
+                c.is_whitespace() || matches!(c, ',' | ';' | '&' | ')' | '}' | '"' | '\'')
+            })
             .next()?,
     };
     let plain = NO_SECRETS.contains(&value.to_ascii_lowercase().as_str());
@@ -123,7 +168,9 @@ fn in_urls<'a>(text: &'a str, out: &mut Vec<&'a str>) {
     for (at, _) in text.match_indices("@tcp(") {
         let before = text.get(..at).unwrap_or_default();
         let from = before.rfind(|c: char| c.is_whitespace() || matches!(c, '"' | '\'' | '`'));
-        let all = before.get(from.map_or(0, |from| from + 1)..).unwrap_or_default();
+        let all = before
+            .get(from.map_or(0, |from| from + 1)..)
+            .unwrap_or_default();
         if let Some((_, secret)) = all.split_once(':').filter(|(_, s)| !s.is_empty()) {
             out.push(secret);
         }
@@ -132,14 +179,23 @@ fn in_urls<'a>(text: &'a str, out: &mut Vec<&'a str>) {
 
 /// `mysql -pSecret`, as shells take it.
 fn on_command_lines<'a>(text: &'a str, out: &mut Vec<&'a str>) {
-    let programs = ["mysql", "mariadb", "mysqldump", "mysqladmin", "sqlcmd", "mongosh"];
+    let programs = [
+        "mysql",
+        "mariadb",
+        "mysqldump",
+        "mysqladmin",
+        "sqlcmd",
+        "mongosh",
+    ];
     for line in text.split('\n') {
         if !programs.iter().any(|program| line.contains(program)) {
             continue;
         }
         for word in line.split_whitespace() {
             let value = word.strip_prefix("-p").or_else(|| word.strip_prefix("-P"));
-            if let Some(value) = value.filter(|v| v.len() > 1 && !v.bytes().all(|b| b.is_ascii_digit())) {
+            if let Some(value) =
+                value.filter(|v| v.len() > 1 && !v.bytes().all(|b| b.is_ascii_digit()))
+            {
                 out.push(value.trim_matches(['"', '\'']));
             }
         }

@@ -118,7 +118,10 @@ fn client(failure: &Failure, engine: EngineId) -> ClientId {
         .find_map(|message| by_component(&message.component));
     let usual = || {
         let rules = by_id(engine).spec.clients;
-        rules.iter().find(|r| r.word.is_none() && r.language.is_none()).map(|r| r.client)
+        rules
+            .iter()
+            .find(|r| r.word.is_none() && r.language.is_none())
+            .map(|r| r.client)
     };
     told.or_else(usual).unwrap_or(match engine.as_str() {
         "tls" => ClientId::StrictTls,

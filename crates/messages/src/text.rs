@@ -38,7 +38,9 @@ impl Flat {
             .chain(raw.match_indices('\n').map(|(at, _)| at + 1))
             .collect();
         let mut wanted = places.iter().map(|place| {
-            let line = begins.partition_point(|begins| begins <= place).saturating_sub(1);
+            let line = begins
+                .partition_point(|begins| begins <= place)
+                .saturating_sub(1);
             line.saturating_sub(BEFORE)..line + BEHIND
         });
         let mut next = wanted.next();
@@ -146,7 +148,11 @@ fn look(line: &[u8]) -> Look {
     }
     let behind = line.get(1..).unwrap_or_default();
     let doubled = |(a, b): (&u8, &u8)| u8::from((*a == b' ') & (*b == b' '));
-    match line.iter().zip(behind).fold(0, |any, pair| any | doubled(pair)) {
+    match line
+        .iter()
+        .zip(behind)
+        .fold(0, |any, pair| any | doubled(pair))
+    {
         0 => Look::Plain,
         _ => Look::Spaced,
     }
@@ -231,7 +237,10 @@ fn unescaped_once(line: &str) -> String {
             Some('u') => {
                 letters.next();
                 let digits: String = letters.clone().take(4).collect();
-                match u32::from_str_radix(&digits, 16).ok().and_then(char::from_u32) {
+                match u32::from_str_radix(&digits, 16)
+                    .ok()
+                    .and_then(char::from_u32)
+                {
                     Some(c) if digits.len() == 4 => {
                         out.push(c);
                         letters.nth(3);

@@ -437,7 +437,11 @@ fn the_table_of_messages_speaks_the_words_of_the_diagnosis() {
                     let known = Question::ALL.iter().find(|q| q.as_str() == *question);
                     let known = known.unwrap_or_else(|| panic!("{}: {question}", pattern.id));
                     let mut words = known.words();
-                    assert!(words.any(|w| w.as_str() == *answer), "{}: {answer}", pattern.id);
+                    assert!(
+                        words.any(|w| w.as_str() == *answer),
+                        "{}: {answer}",
+                        pattern.id
+                    );
                 }
                 Some(symptom)
             }
@@ -445,8 +449,14 @@ fn the_table_of_messages_speaks_the_words_of_the_diagnosis() {
             _ => None,
         };
         if let Some(symptom) = symptom {
-            assert!(Symptom::from_id(symptom).is_some(), "{}: {symptom}", pattern.id);
-            let shown = TABLE.iter().any(|row| row.shows.iter().any(|(s, _)| s.to_string() == symptom));
+            assert!(
+                Symptom::from_id(symptom).is_some(),
+                "{}: {symptom}",
+                pattern.id
+            );
+            let shown = TABLE
+                .iter()
+                .any(|row| row.shows.iter().any(|(s, _)| s.to_string() == symptom));
             assert!(shown, "{}: no cause shows {symptom}", pattern.id);
         }
     }

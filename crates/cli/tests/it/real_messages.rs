@@ -53,18 +53,60 @@ fn ways(port: u16, closing: u16, nobody: u16) -> Vec<Way> {
         database,
     };
     vec![
-        way("refused", "127.0.0.1", nobody, "purser", PASSWORD, "sailings"),
-        way("wrong-password", "127.0.0.1", port, "purser", "low-tide-3", "sailings"),
-        way("unknown-user", "127.0.0.1", port, "stowaway", PASSWORD, "sailings"),
-        way("missing-database", "127.0.0.1", port, "purser", PASSWORD, "sailing"),
-        way("closing", "127.0.0.1", closing, "purser", PASSWORD, "sailings"),
+        way(
+            "refused",
+            "127.0.0.1",
+            nobody,
+            "purser",
+            PASSWORD,
+            "sailings",
+        ),
+        way(
+            "wrong-password",
+            "127.0.0.1",
+            port,
+            "purser",
+            "low-tide-3",
+            "sailings",
+        ),
+        way(
+            "unknown-user",
+            "127.0.0.1",
+            port,
+            "stowaway",
+            PASSWORD,
+            "sailings",
+        ),
+        way(
+            "missing-database",
+            "127.0.0.1",
+            port,
+            "purser",
+            PASSWORD,
+            "sailing",
+        ),
+        way(
+            "closing",
+            "127.0.0.1",
+            closing,
+            "purser",
+            PASSWORD,
+            "sailings",
+        ),
     ]
 }
 
 /// The words that start a client, with the connection behind them.
 fn command(judges: &Path, starter: &str, client: &str, way: &Way) -> Command {
     let port = way.port.to_string();
-    let args = [client, way.host, &port, way.user, way.password, way.database];
+    let args = [
+        client,
+        way.host,
+        &port,
+        way.user,
+        way.password,
+        way.database,
+    ];
     let script = |name: &str| format!("{SCRIPTS}/{name}");
     let mut command = match starter {
         "python" => {
@@ -94,25 +136,55 @@ fn command(judges: &Path, starter: &str, client: &str, way: &Way) -> Command {
             };
             let url = format!("{lead}://{}:{port}/{}", way.host, way.database);
             let mut command = Command::new("java");
-            command.args(["-cp", jar, &script("Fails.java"), &url, way.user, way.password]);
+            command.args([
+                "-cp",
+                jar,
+                &script("Fails.java"),
+                &url,
+                way.user,
+                way.password,
+            ]);
             command
         }
         _ if client == "psql" => {
             let mut command = Command::new("psql");
             command
-                .args(["-w", "-h", way.host, "-p", &port, "-U", way.user, "-d", way.database, "-c", "select 1"])
+                .args([
+                    "-w",
+                    "-h",
+                    way.host,
+                    "-p",
+                    &port,
+                    "-U",
+                    way.user,
+                    "-d",
+                    way.database,
+                    "-c",
+                    "select 1",
+                ])
                 .env("PGPASSWORD", way.password);
             command
         }
         _ => {
             let mut command = Command::new("mariadb");
             let password = format!("-p{}", way.password);
-            command.args(["--no-defaults", "--protocol=tcp", "-h", way.host, "-P", &port, "-u", way.user]);
+            command.args([
+                "--no-defaults",
+                "--protocol=tcp",
+                "-h",
+                way.host,
+                "-P",
+                &port,
+                "-u",
+                way.user,
+            ]);
             command.args([&password, way.database, "-e", "select 1"]);
             command
         }
     };
-    command.env("CHRONAXIS_JUDGES", judges).env("LC_ALL", "C.UTF-8");
+    command
+        .env("CHRONAXIS_JUDGES", judges)
+        .env("LC_ALL", "C.UTF-8");
     command
 }
 
@@ -139,13 +211,19 @@ fn compare(clients: &[(&str, &str, &str)], ways: &[Way]) {
     let mut wrong = Vec::new();
     for way in ways {
         for (starter, client, scheme) in clients {
-            let done = command(&judges, starter, client, way).output().expect(starter);
+            let done = command(&judges, starter, client, way)
+                .output()
+                .expect(starter);
             let said = format!(
                 "{}{}",
                 String::from_utf8_lossy(&done.stdout),
                 String::from_utf8_lossy(&done.stderr)
             );
-            assert!(!done.status.success(), "{client}, {}: it did not fail", way.name);
+            assert!(
+                !done.status.success(),
+                "{client}, {}: it did not fail",
+                way.name
+            );
             let (case, all) = explained(home.path(), &said);
             if all.contains(way.password) {
                 wrong.push(format!("{client}, {}: the password is shown", way.name));
@@ -160,7 +238,11 @@ fn compare(clients: &[(&str, &str, &str)], ways: &[Way]) {
             // A walk sees what else listens on this machine: other servers of these tests.
             let symptom = |case: &Value| case["verdict"]["symptom"].clone();
             let refused = symptom(&case) == "port/refused" && symptom(&walked) == "port/refused";
-            let named = case["causes"].as_array().unwrap().iter().any(|c| c["id"] == *theirs);
+            let named = case["causes"]
+                .as_array()
+                .unwrap()
+                .iter()
+                .any(|c| c["id"] == *theirs);
             if ours != theirs && !(refused && named) {
                 wrong.push(format!(
                     "{client}, {}: explained {ours} ({}), walked {theirs} ({}), of:\n{said}",
@@ -169,7 +251,12 @@ fn compare(clients: &[(&str, &str, &str)], ways: &[Way]) {
             }
         }
     }
-    assert!(wrong.is_empty(), "{} wrong\n{}", wrong.len(), wrong.join("\n\n"));
+    assert!(
+        wrong.is_empty(),
+        "{} wrong\n{}",
+        wrong.len(),
+        wrong.join("\n\n")
+    );
 }
 
 #[test]

@@ -141,7 +141,9 @@ pub fn has_settings(evidence: Evidence<'_>) -> bool {
 /// a bundle or a name may have had no part in it.
 fn worked_before(layer: Layer, symptom: Symptom) -> bool {
     let by_network = symptom.layer() > Layer::Port && !is_of_the_program(symptom);
-    matches!(layer, Layer::Route | Layer::Port | Layer::Listener) && layer < symptom.layer() && by_network
+    matches!(layer, Layer::Route | Layer::Port | Layer::Listener)
+        && layer < symptom.layer()
+        && by_network
 }
 
 /// Whether it is the program itself that gave up, whatever the server did.

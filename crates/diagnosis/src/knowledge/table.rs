@@ -430,7 +430,10 @@ table! {
 
     // The sign-in.
     PasswordMissing: shows [LoginNoPassword Always];
-    PasswordWrong: shows [LoginDenied Mostly, LoginCredentials Mostly]
+    PasswordWrong: shows [LoginDenied Mostly, LoginCredentials Mostly, LoginRefused Often]
+        RefusedBy { Server Rare, Pooler Always }
+        PoolerWords { Database Rare, Parameter Rare, Credentials Always, Limit Rare, Backend Rare, Waited Rare }
+        LogNames { Nothing Never, User Never, Password Always }
         AccountLooked { No Never, Partly Rare, Yes Rare, ServerSays Always }
         AccountStands { NoSuchDatabase Never, NoSuchUser Never, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Never, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Always, Exists Mostly }
         ReferenceSays { Same Never, AnotherPassword Always, Blanks Rare, Encoding Rare };
@@ -441,6 +444,7 @@ table! {
         AccountLooked { No Never, Partly Rare, Yes Rare, ServerSays Always }
         AccountStands { NoSuchDatabase Never, NoSuchUser Never, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Always, HostExcluded Never, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Rare, Exists Sometimes };
     CredentialsRejected: shows [LoginDenied Mostly, LoginCredentials Mostly, LoginIdentity Rare, LoginRefused Often, SessionPoolWait Rare]
+        LogNames { Nothing Always, User Rare, Password Rare }
         RoleWords { NoSuchRole Rare, MayNotSignIn Rare, Certificate Rare, OwnAccount Always }
         RepairedSecret { BlanksOff Never, Decoded Never, None Always }
         RefusedBy { Server Rare, Pooler Always }
@@ -456,7 +460,10 @@ table! {
     TokenExpired: shows [LoginDenied Always, LoginCredentials Always]
         TokenDate { Past Always, NotYet Always, Plain Never }
         AccountStands { NoSuchDatabase Rare, NoSuchUser Rare, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Rare, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Always, Exists Always };
-    UserUnknown: shows [LoginIdentity Sometimes, LoginDenied Often, LoginCredentials Often, LoginHostRefused Often]
+    UserUnknown: shows [LoginIdentity Sometimes, LoginDenied Often, LoginCredentials Often, LoginHostRefused Often, LoginRefused Often]
+        RefusedBy { Server Rare, Pooler Always }
+        PoolerWords { Database Rare, Parameter Rare, Credentials Always, Limit Rare, Backend Rare, Waited Rare }
+        LogNames { Nothing Never, User Always, Password Never }
         ProofBefore { Accepted Rare, NoneAsked Mostly }
         RoleWords { NoSuchRole Always, MayNotSignIn Rare, Certificate Rare, OwnAccount Rare }
         ValueShape { Clean Mostly, Blank Rare, BlankElsewhere Rare, Placeholder Rare, LeftOut Sometimes, LookAlike Rare, Percent Rare }

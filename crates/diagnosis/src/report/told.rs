@@ -63,9 +63,10 @@ pub(super) fn head(case: &Case, log: &[Observation]) -> Block {
 
 /// The layers of which the text says something.
 pub(super) fn layers(case: &Case) -> Vec<Block> {
-    let told = case.layers.iter().filter(|judged| {
-        !matches!(judged.outcome, Outcome::Untested | Outcome::Unreached)
-    });
+    let told = case
+        .layers
+        .iter()
+        .filter(|judged| !matches!(judged.outcome, Outcome::Untested | Outcome::Unreached));
     told.map(|judged| {
         Block::Layer(LayerLine {
             timed: false,
@@ -96,7 +97,10 @@ pub(super) fn said(log: &[Observation]) -> Option<Block> {
             times => format!(", {times} times"),
         };
         let from = message.clients.map_or_else(String::new, |clients| {
-            format!(", from {}", counted(clients as usize, "address", "addresses"))
+            format!(
+                ", from {}",
+                counted(clients as usize, "address", "addresses")
+            )
         });
         let at = message
             .said_at
@@ -148,14 +152,21 @@ pub(super) fn logs(log: &[Observation]) -> Option<Block> {
                 false => (-ahead, "behind"),
             };
             let seconds = amount / 1_000_000;
-            out.text("", format!("the server's clock is {seconds} s {way} this machine's"));
+            out.text(
+                "",
+                format!("the server's clock is {seconds} s {way} this machine's"),
+            );
         }
         out.text(
             "",
             match &read.others {
                 Some(others) => format!(
                     "{} had the same within {} s: it is not this client alone",
-                    counted(others.addresses as usize, "other address", "other addresses"),
+                    counted(
+                        others.addresses as usize,
+                        "other address",
+                        "other addresses"
+                    ),
                     others.within_s
                 ),
                 None => "no other address had the same about that time".to_owned(),

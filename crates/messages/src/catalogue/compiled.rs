@@ -26,27 +26,195 @@ const fn of(
 }
 
 pub(super) const ALL: &[Component] = &[
-    of("go", "Go's sockets and database/sql", Kind::System, None, "Go", Source::Documented, GO),
-    of("go-tls", "Go's TLS", Kind::Tls, None, "Go", Source::Documented, GO_TLS),
-    of("go-pq", "lib/pq", Kind::Driver, Some("postgresql"), "Go", Source::Published, GO_PQ),
-    of("pgx", "pgx", Kind::Driver, Some("postgresql"), "Go", Source::Published, PGX),
-    of("go-mysql", "Go-MySQL-Driver", Kind::Driver, Some("mysql"), "Go", Source::Published, GO_MYSQL),
-    of("go-mssqldb", "go-mssqldb", Kind::Driver, Some("tds"), "Go", Source::Published, GO_MSSQL),
-    of("mongodb-go", "MongoDB's driver for Go", Kind::Driver, Some("mongodb"), "Go", Source::Published, GO_MONGO),
-    of("gorm", "GORM", Kind::Framework, None, "Go", Source::Documented, GORM),
-    of("npgsql", "Npgsql", Kind::Driver, Some("postgresql"), "C#, F#", Source::Documented, NPGSQL),
-    of("sqlclient", "SqlClient", Kind::Driver, Some("tds"), "C#, F#", Source::Documented, SQLCLIENT),
-    of("mysql-connector-net", "MySqlConnector and Connector/NET", Kind::Driver, Some("mysql"), "C#, F#", Source::Documented, MYSQL_NET),
-    of("dotnet", ".NET's sockets, TLS and Entity Framework", Kind::System, None, "C#, F#", Source::Documented, DOTNET),
-    of("rust", "Rust's sockets", Kind::System, None, "Rust", Source::Measured, RUST),
-    of("tokio-postgres", "tokio-postgres", Kind::Driver, Some("postgresql"), "Rust", Source::Measured, TOKIO),
-    of("sqlx", "SQLx", Kind::Framework, None, "Rust", Source::Published, SQLX),
-    of("diesel", "Diesel", Kind::Framework, None, "Rust", Source::Published, DIESEL),
-    of("mysql-async", "mysql_async", Kind::Driver, Some("mysql"), "Rust", Source::Published, MYSQL_ASYNC),
-    of("tiberius", "Tiberius", Kind::Driver, Some("tds"), "Rust", Source::Published, TIBERIUS),
-    of("r2d2", "r2d2", Kind::Pool, None, "Rust", Source::Published, R2D2),
-    of("bb8", "bb8", Kind::Pool, None, "Rust", Source::Published, BB8),
-    of("deadpool", "deadpool", Kind::Pool, None, "Rust", Source::Published, DEADPOOL),
+    of(
+        "go",
+        "Go's sockets and database/sql",
+        Kind::System,
+        None,
+        "Go",
+        Source::Documented,
+        GO,
+    ),
+    of(
+        "go-tls",
+        "Go's TLS",
+        Kind::Tls,
+        None,
+        "Go",
+        Source::Documented,
+        GO_TLS,
+    ),
+    of(
+        "go-pq",
+        "lib/pq",
+        Kind::Driver,
+        Some("postgresql"),
+        "Go",
+        Source::Published,
+        GO_PQ,
+    ),
+    of(
+        "pgx",
+        "pgx",
+        Kind::Driver,
+        Some("postgresql"),
+        "Go",
+        Source::Published,
+        PGX,
+    ),
+    of(
+        "go-mysql",
+        "Go-MySQL-Driver",
+        Kind::Driver,
+        Some("mysql"),
+        "Go",
+        Source::Published,
+        GO_MYSQL,
+    ),
+    of(
+        "go-mssqldb",
+        "go-mssqldb",
+        Kind::Driver,
+        Some("tds"),
+        "Go",
+        Source::Published,
+        GO_MSSQL,
+    ),
+    of(
+        "mongodb-go",
+        "MongoDB's driver for Go",
+        Kind::Driver,
+        Some("mongodb"),
+        "Go",
+        Source::Published,
+        GO_MONGO,
+    ),
+    of(
+        "gorm",
+        "GORM",
+        Kind::Framework,
+        None,
+        "Go",
+        Source::Documented,
+        GORM,
+    ),
+    of(
+        "npgsql",
+        "Npgsql",
+        Kind::Driver,
+        Some("postgresql"),
+        "C#, F#",
+        Source::Documented,
+        NPGSQL,
+    ),
+    of(
+        "sqlclient",
+        "SqlClient",
+        Kind::Driver,
+        Some("tds"),
+        "C#, F#",
+        Source::Documented,
+        SQLCLIENT,
+    ),
+    of(
+        "mysql-connector-net",
+        "MySqlConnector and Connector/NET",
+        Kind::Driver,
+        Some("mysql"),
+        "C#, F#",
+        Source::Documented,
+        MYSQL_NET,
+    ),
+    of(
+        "dotnet",
+        ".NET's sockets, TLS and Entity Framework",
+        Kind::System,
+        None,
+        "C#, F#",
+        Source::Documented,
+        DOTNET,
+    ),
+    of(
+        "rust",
+        "Rust's sockets",
+        Kind::System,
+        None,
+        "Rust",
+        Source::Measured,
+        RUST,
+    ),
+    of(
+        "tokio-postgres",
+        "tokio-postgres",
+        Kind::Driver,
+        Some("postgresql"),
+        "Rust",
+        Source::Measured,
+        TOKIO,
+    ),
+    of(
+        "sqlx",
+        "SQLx",
+        Kind::Framework,
+        None,
+        "Rust",
+        Source::Published,
+        SQLX,
+    ),
+    of(
+        "diesel",
+        "Diesel",
+        Kind::Framework,
+        None,
+        "Rust",
+        Source::Published,
+        DIESEL,
+    ),
+    of(
+        "mysql-async",
+        "mysql_async",
+        Kind::Driver,
+        Some("mysql"),
+        "Rust",
+        Source::Published,
+        MYSQL_ASYNC,
+    ),
+    of(
+        "tiberius",
+        "Tiberius",
+        Kind::Driver,
+        Some("tds"),
+        "Rust",
+        Source::Published,
+        TIBERIUS,
+    ),
+    of(
+        "r2d2",
+        "r2d2",
+        Kind::Pool,
+        None,
+        "Rust",
+        Source::Published,
+        R2D2,
+    ),
+    of(
+        "bb8",
+        "bb8",
+        Kind::Pool,
+        None,
+        "Rust",
+        Source::Published,
+        BB8,
+    ),
+    of(
+        "deadpool",
+        "deadpool",
+        Kind::Pool,
+        None,
+        "Rust",
+        Source::Published,
+        DEADPOOL,
+    ),
 ];
 
 const GO: &[Pattern] = &[
@@ -423,45 +591,96 @@ const DOTNET: &[Pattern] = &[
 ];
 
 const RUST: &[Pattern] = &[
-    stop("rust-refused", "Connection refused (os error 111)", "port/refused").weak()
-        .eg("error connecting to server: Connection refused (os error 111)")
-        .not("Connection timed out (os error 110)"),
-    stop("rust-silent", "Connection timed out (os error 110)", "port/silent").weak()
-        .eg("error connecting to server: Connection timed out (os error 110)")
-        .not("Connection refused (os error 111)"),
-    stop("rust-no-route", "No route to host (os error 113)", "port/unreachable").weak()
-        .eg("No route to host (os error 113)")
-        .not("Network is unreachable (os error 101)"),
-    stop("rust-no-network", "Network is unreachable (os error 101)", "route/none").weak()
-        .eg("Network is unreachable (os error 101)")
-        .not("No route to host (os error 113)"),
-    stop("rust-reset", "Connection reset by peer (os error 104)", "listener/closed").weak()
-        .eg("Connection reset by peer (os error 104)")
-        .not("Broken pipe (os error 32)"),
-    stop("rust-name", "failed to lookup address information: Name or service not known", "name/not-found").weak()
-        .eg("failed to lookup address information: Name or service not known")
-        .not("failed to lookup address information: Temporary failure in name resolution"),
-    stop("rust-name-failing", "failed to lookup address information: Temporary failure in name resolution", "name/failing").weak()
-        .eg("failed to lookup address information: Temporary failure in name resolution")
-        .not("failed to lookup address information: Name or service not known"),
+    stop(
+        "rust-refused",
+        "Connection refused (os error 111)",
+        "port/refused",
+    )
+    .weak()
+    .eg("error connecting to server: Connection refused (os error 111)")
+    .not("Connection timed out (os error 110)"),
+    stop(
+        "rust-silent",
+        "Connection timed out (os error 110)",
+        "port/silent",
+    )
+    .weak()
+    .eg("error connecting to server: Connection timed out (os error 110)")
+    .not("Connection refused (os error 111)"),
+    stop(
+        "rust-no-route",
+        "No route to host (os error 113)",
+        "port/unreachable",
+    )
+    .weak()
+    .eg("No route to host (os error 113)")
+    .not("Network is unreachable (os error 101)"),
+    stop(
+        "rust-no-network",
+        "Network is unreachable (os error 101)",
+        "route/none",
+    )
+    .weak()
+    .eg("Network is unreachable (os error 101)")
+    .not("No route to host (os error 113)"),
+    stop(
+        "rust-reset",
+        "Connection reset by peer (os error 104)",
+        "listener/closed",
+    )
+    .weak()
+    .eg("Connection reset by peer (os error 104)")
+    .not("Broken pipe (os error 32)"),
+    stop(
+        "rust-name",
+        "failed to lookup address information: Name or service not known",
+        "name/not-found",
+    )
+    .weak()
+    .eg("failed to lookup address information: Name or service not known")
+    .not("failed to lookup address information: Temporary failure in name resolution"),
+    stop(
+        "rust-name-failing",
+        "failed to lookup address information: Temporary failure in name resolution",
+        "name/failing",
+    )
+    .weak()
+    .eg("failed to lookup address information: Temporary failure in name resolution")
+    .not("failed to lookup address information: Name or service not known"),
 ];
 
 const TOKIO: &[Pattern] = &[
     beside("tokio-postgres-connect", "error connecting to server")
         .eg("error connecting to server: Connection refused (os error 111)")
         .not("error connecting to servers"),
-    stop("tokio-postgres-password", "invalid configuration: password missing", "login/password-asked")
-        .eg("invalid configuration: password missing")
-        .not("invalid configuration: user missing"),
-    stop("tokio-postgres-host", "invalid configuration: both host and hostaddr are missing", "settings/value-missing")
-        .eg("invalid configuration: both host and hostaddr are missing")
-        .not("invalid configuration: none"),
-    stop("tokio-postgres-no-tls", "error performing TLS handshake: server does not support TLS", "tls/not-offered")
-        .eg("error performing TLS handshake: server does not support TLS")
-        .not("error performing TLS handshake"),
-    stop("tokio-postgres-no-connector", "error performing TLS handshake: no TLS implementation configured", "tls/nothing-in-common")
-        .eg("error performing TLS handshake: no TLS implementation configured")
-        .not("no TLS implementation"),
+    stop(
+        "tokio-postgres-password",
+        "invalid configuration: password missing",
+        "login/password-asked",
+    )
+    .eg("invalid configuration: password missing")
+    .not("invalid configuration: user missing"),
+    stop(
+        "tokio-postgres-host",
+        "invalid configuration: both host and hostaddr are missing",
+        "settings/value-missing",
+    )
+    .eg("invalid configuration: both host and hostaddr are missing")
+    .not("invalid configuration: none"),
+    stop(
+        "tokio-postgres-no-tls",
+        "error performing TLS handshake: server does not support TLS",
+        "tls/not-offered",
+    )
+    .eg("error performing TLS handshake: server does not support TLS")
+    .not("error performing TLS handshake"),
+    stop(
+        "tokio-postgres-no-connector",
+        "error performing TLS handshake: no TLS implementation configured",
+        "tls/nothing-in-common",
+    )
+    .eg("error performing TLS handshake: no TLS implementation configured")
+    .not("no TLS implementation"),
     follows("tokio-postgres-closed", "connection closed")
         .eg("connection closed")
         .not("connections closed"),
@@ -496,9 +715,13 @@ const SQLX: &[Pattern] = &[
 ];
 
 const DIESEL: &[Pattern] = &[
-    stop("diesel-url", "Invalid connection url for diesel", "settings/unreadable")
-        .eg("Invalid connection url for diesel")
-        .not("Invalid url"),
+    stop(
+        "diesel-url",
+        "Invalid connection url for diesel",
+        "settings/unreadable",
+    )
+    .eg("Invalid connection url for diesel")
+    .not("Invalid url"),
     unrelated("diesel-not-found", "Record not found")
         .eg("Record not found")
         .not("Records not found"),
@@ -529,22 +752,32 @@ const R2D2: &[Pattern] = &[
         .not("waiting for connection"),
 ];
 
-const BB8: &[Pattern] = &[
-    stop("bb8-timeout", "Timed out in bb8", "session/pool-wait")
-        .may("a server that cannot be reached")
-        .eg("Timed out in bb8")
-        .not("Timed out in bb9"),
-];
+const BB8: &[Pattern] = &[stop("bb8-timeout", "Timed out in bb8", "session/pool-wait")
+    .may("a server that cannot be reached")
+    .eg("Timed out in bb8")
+    .not("Timed out in bb9")];
 
 const DEADPOOL: &[Pattern] = &[
-    stop("deadpool-wait", "Timeout occurred while waiting for a slot to become available", "session/pool-empty")
-        .eg("Timeout occurred while waiting for a slot to become available")
-        .not("Timeout occurred while waiting"),
-    hides("deadpool-create", "Error occurred while creating a new object", "Read what stands behind the colon.")
-        .eg("Error occurred while creating a new object: error connecting to server")
-        .not("Error occurred while creating a file"),
-    stop("deadpool-create-timeout", "Timeout occurred while creating a new object", "port/silent")
-        .may("a server that accepts and does not answer")
-        .eg("Timeout occurred while creating a new object")
-        .not("Timeout occurred while creating a file"),
+    stop(
+        "deadpool-wait",
+        "Timeout occurred while waiting for a slot to become available",
+        "session/pool-empty",
+    )
+    .eg("Timeout occurred while waiting for a slot to become available")
+    .not("Timeout occurred while waiting"),
+    hides(
+        "deadpool-create",
+        "Error occurred while creating a new object",
+        "Read what stands behind the colon.",
+    )
+    .eg("Error occurred while creating a new object: error connecting to server")
+    .not("Error occurred while creating a file"),
+    stop(
+        "deadpool-create-timeout",
+        "Timeout occurred while creating a new object",
+        "port/silent",
+    )
+    .may("a server that accepts and does not answer")
+    .eg("Timeout occurred while creating a new object")
+    .not("Timeout occurred while creating a file"),
 ];

@@ -24,21 +24,119 @@ const fn of(
 }
 
 pub(super) const ALL: &[Component] = &[
-    of("pgjdbc", "PostgreSQL's JDBC driver", Kind::Driver, Some("postgresql"), Source::Measured, PGJDBC),
-    of("mariadb-java", "MariaDB's JDBC driver", Kind::Driver, Some("mysql"), Source::Measured, MARIADB),
-    of("connector-j", "MySQL's JDBC driver", Kind::Driver, Some("mysql"), Source::Documented, CONNECTOR_J),
-    of("mssql-jdbc", "a JDBC driver for TDS", Kind::Driver, Some("tds"), Source::Documented, MSSQL),
-    of("jtds", "jTDS", Kind::Driver, Some("tds"), Source::Published, JTDS),
-    of("mongodb-java", "MongoDB's driver for Java", Kind::Driver, Some("mongodb"), Source::Documented, MONGODB),
-    of("jdbc", "Java's driver manager", Kind::System, None, Source::Measured, JDBC),
-    of("java", "Java's sockets", Kind::System, None, Source::Measured, SOCKETS),
-    of("java-tls", "Java's TLS", Kind::Tls, None, Source::Measured, TLS),
-    of("spring", "Spring", Kind::Framework, None, Source::Published, SPRING),
-    of("hibernate", "Hibernate", Kind::Framework, None, Source::Published, HIBERNATE),
-    of("hikaricp", "HikariCP", Kind::Pool, None, Source::Published, HIKARI),
-    of("dbcp", "Commons DBCP", Kind::Pool, None, Source::Published, DBCP),
+    of(
+        "pgjdbc",
+        "PostgreSQL's JDBC driver",
+        Kind::Driver,
+        Some("postgresql"),
+        Source::Measured,
+        PGJDBC,
+    ),
+    of(
+        "mariadb-java",
+        "MariaDB's JDBC driver",
+        Kind::Driver,
+        Some("mysql"),
+        Source::Measured,
+        MARIADB,
+    ),
+    of(
+        "connector-j",
+        "MySQL's JDBC driver",
+        Kind::Driver,
+        Some("mysql"),
+        Source::Documented,
+        CONNECTOR_J,
+    ),
+    of(
+        "mssql-jdbc",
+        "a JDBC driver for TDS",
+        Kind::Driver,
+        Some("tds"),
+        Source::Documented,
+        MSSQL,
+    ),
+    of(
+        "jtds",
+        "jTDS",
+        Kind::Driver,
+        Some("tds"),
+        Source::Published,
+        JTDS,
+    ),
+    of(
+        "mongodb-java",
+        "MongoDB's driver for Java",
+        Kind::Driver,
+        Some("mongodb"),
+        Source::Documented,
+        MONGODB,
+    ),
+    of(
+        "jdbc",
+        "Java's driver manager",
+        Kind::System,
+        None,
+        Source::Measured,
+        JDBC,
+    ),
+    of(
+        "java",
+        "Java's sockets",
+        Kind::System,
+        None,
+        Source::Measured,
+        SOCKETS,
+    ),
+    of(
+        "java-tls",
+        "Java's TLS",
+        Kind::Tls,
+        None,
+        Source::Measured,
+        TLS,
+    ),
+    of(
+        "spring",
+        "Spring",
+        Kind::Framework,
+        None,
+        Source::Published,
+        SPRING,
+    ),
+    of(
+        "hibernate",
+        "Hibernate",
+        Kind::Framework,
+        None,
+        Source::Published,
+        HIBERNATE,
+    ),
+    of(
+        "hikaricp",
+        "HikariCP",
+        Kind::Pool,
+        None,
+        Source::Published,
+        HIKARI,
+    ),
+    of(
+        "dbcp",
+        "Commons DBCP",
+        Kind::Pool,
+        None,
+        Source::Published,
+        DBCP,
+    ),
     of("c3p0", "c3p0", Kind::Pool, None, Source::Published, C3P0),
-    of("tomcat-jdbc", "Tomcat's JDBC pool", Kind::Pool, None, Source::Published, TOMCAT),
+    of(
+        "tomcat-jdbc",
+        "Tomcat's JDBC pool",
+        Kind::Pool,
+        None,
+        Source::Published,
+        TOMCAT,
+    ),
 ];
 
 const PGJDBC: &[Pattern] = &[
@@ -161,18 +259,34 @@ const MSSQL: &[Pattern] = &[
 ];
 
 const JTDS: &[Pattern] = &[
-    stop("jtds-refused", "Network error IOException: Connection refused", "port/refused")
-        .eg("java.sql.SQLException: Network error IOException: Connection refused")
-        .not("Network error IOException: Connection reset"),
-    stop("jtds-silent", "Network error IOException: Connection timed out", "port/silent")
-        .eg("java.sql.SQLException: Network error IOException: Connection timed out")
-        .not("Network error IOException: Connection refused"),
-    stop("jtds-name", "Unknown server host name '{host}'", "name/not-found")
-        .eg("java.sql.SQLException: Unknown server host name 'slipway.osmary.example'.")
-        .not("Unknown server type"),
-    stop("jtds-instance", "Server {host} has no instance named {word}", "listener/service-unknown")
-        .eg("java.sql.SQLException: Server slipway.osmary.example has no instance named FARES.")
-        .not("Server slipway.osmary.example has an instance named FARES"),
+    stop(
+        "jtds-refused",
+        "Network error IOException: Connection refused",
+        "port/refused",
+    )
+    .eg("java.sql.SQLException: Network error IOException: Connection refused")
+    .not("Network error IOException: Connection reset"),
+    stop(
+        "jtds-silent",
+        "Network error IOException: Connection timed out",
+        "port/silent",
+    )
+    .eg("java.sql.SQLException: Network error IOException: Connection timed out")
+    .not("Network error IOException: Connection refused"),
+    stop(
+        "jtds-name",
+        "Unknown server host name '{host}'",
+        "name/not-found",
+    )
+    .eg("java.sql.SQLException: Unknown server host name 'slipway.osmary.example'.")
+    .not("Unknown server type"),
+    stop(
+        "jtds-instance",
+        "Server {host} has no instance named {word}",
+        "listener/service-unknown",
+    )
+    .eg("java.sql.SQLException: Server slipway.osmary.example has no instance named FARES.")
+    .not("Server slipway.osmary.example has an instance named FARES"),
 ];
 
 const MONGODB: &[Pattern] = &[

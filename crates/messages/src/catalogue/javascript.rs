@@ -24,55 +24,175 @@ const fn of(
 }
 
 pub(super) const ALL: &[Component] = &[
-    of("node-postgres", "node-postgres", Kind::Driver, Some("postgresql"), Source::Measured, PG),
-    of("postgresjs", "Postgres.js", Kind::Driver, Some("postgresql"), Source::Measured, POSTGRESJS),
-    of("node-mysql2", "mysql and mysql2", Kind::Driver, Some("mysql"), Source::Measured, MYSQL2),
-    of("mariadb-node", "MariaDB's driver for Node", Kind::Driver, Some("mysql"), Source::Measured, MARIADB),
-    of("tedious", "tedious and mssql", Kind::Driver, Some("tds"), Source::Published, TEDIOUS),
-    of("mongodb-node", "MongoDB's driver for Node", Kind::Driver, Some("mongodb"), Source::Published, MONGODB),
-    of("mongoose", "Mongoose", Kind::Framework, Some("mongodb"), Source::Published, MONGOOSE),
-    of("sequelize", "Sequelize", Kind::Framework, None, Source::Published, SEQUELIZE),
-    of("typeorm", "TypeORM", Kind::Framework, None, Source::Published, TYPEORM),
-    of("prisma", "Prisma", Kind::Framework, None, Source::Documented, PRISMA),
-    of("knex", "Knex", Kind::Framework, None, Source::Published, KNEX),
+    of(
+        "node-postgres",
+        "node-postgres",
+        Kind::Driver,
+        Some("postgresql"),
+        Source::Measured,
+        PG,
+    ),
+    of(
+        "postgresjs",
+        "Postgres.js",
+        Kind::Driver,
+        Some("postgresql"),
+        Source::Measured,
+        POSTGRESJS,
+    ),
+    of(
+        "node-mysql2",
+        "mysql and mysql2",
+        Kind::Driver,
+        Some("mysql"),
+        Source::Measured,
+        MYSQL2,
+    ),
+    of(
+        "mariadb-node",
+        "MariaDB's driver for Node",
+        Kind::Driver,
+        Some("mysql"),
+        Source::Measured,
+        MARIADB,
+    ),
+    of(
+        "tedious",
+        "tedious and mssql",
+        Kind::Driver,
+        Some("tds"),
+        Source::Published,
+        TEDIOUS,
+    ),
+    of(
+        "mongodb-node",
+        "MongoDB's driver for Node",
+        Kind::Driver,
+        Some("mongodb"),
+        Source::Published,
+        MONGODB,
+    ),
+    of(
+        "mongoose",
+        "Mongoose",
+        Kind::Framework,
+        Some("mongodb"),
+        Source::Published,
+        MONGOOSE,
+    ),
+    of(
+        "sequelize",
+        "Sequelize",
+        Kind::Framework,
+        None,
+        Source::Published,
+        SEQUELIZE,
+    ),
+    of(
+        "typeorm",
+        "TypeORM",
+        Kind::Framework,
+        None,
+        Source::Published,
+        TYPEORM,
+    ),
+    of(
+        "prisma",
+        "Prisma",
+        Kind::Framework,
+        None,
+        Source::Documented,
+        PRISMA,
+    ),
+    of(
+        "knex",
+        "Knex",
+        Kind::Framework,
+        None,
+        Source::Published,
+        KNEX,
+    ),
     of("tarn", "tarn", Kind::Pool, None, Source::Published, TARN),
-    of("node", "Node's sockets and TLS", Kind::System, None, Source::Measured, NODE),
+    of(
+        "node",
+        "Node's sockets and TLS",
+        Kind::System,
+        None,
+        Source::Measured,
+        NODE,
+    ),
 ];
 
 const PG: &[Pattern] = &[
-    follows_or("node-pg-terminated", "Connection terminated unexpectedly", "listener/closed")
-        .may("a session that was ended later")
-        .eg("Error: Connection terminated unexpectedly")
-        .not("Connection terminated"),
-    stop("node-pg-timeout", "Connection terminated due to connection timeout", "port/silent")
-        .may("a server that accepts and does not answer, or a pool that is full")
-        .eg("Error: Connection terminated due to connection timeout")
-        .not("Connection terminated unexpectedly"),
-    stop("node-pg-pool-timeout", "timeout exceeded when trying to connect", "session/pool-wait")
-        .may("a server that cannot be reached")
-        .eg("Error: timeout exceeded when trying to connect")
-        .not("timeout when trying to read"),
-    stop("node-pg-no-tls", "The server does not support SSL connections", "tls/not-offered")
-        .eg("Error: The server does not support SSL connections")
-        .not("The server does support SSL connections"),
-    stop("node-pg-password-string", "SASL: SCRAM-SERVER-FIRST-MESSAGE: client password must be a string", "login/password-asked")
-        .eg("Error: SASL: SCRAM-SERVER-FIRST-MESSAGE: client password must be a string")
-        .not("SASL: SCRAM-SERVER-FIRST-MESSAGE: client password must be a non-empty string"),
-    stop("node-pg-password-empty", "SASL: SCRAM-SERVER-FIRST-MESSAGE: client password must be a non-empty string", "login/password-asked")
-        .eg("Error: SASL: SCRAM-SERVER-FIRST-MESSAGE: client password must be a non-empty string")
-        .not("SASL: SCRAM-SERVER-FIRST-MESSAGE: client password must be a string"),
-    stop("node-pg-mechanism", "SASL: Only mechanism(s) {any} supported", "login/method")
-        .eg("Error: SASL: Only mechanism(s) SCRAM-SHA-256 supported")
-        .not("SASL: done"),
-    follows("node-pg-queryable", "Client has encountered a connection error and is not queryable")
-        .eg("Error: Client has encountered a connection error and is not queryable")
-        .not("Client is queryable"),
+    follows_or(
+        "node-pg-terminated",
+        "Connection terminated unexpectedly",
+        "listener/closed",
+    )
+    .may("a session that was ended later")
+    .eg("Error: Connection terminated unexpectedly")
+    .not("Connection terminated"),
+    stop(
+        "node-pg-timeout",
+        "Connection terminated due to connection timeout",
+        "port/silent",
+    )
+    .may("a server that accepts and does not answer, or a pool that is full")
+    .eg("Error: Connection terminated due to connection timeout")
+    .not("Connection terminated unexpectedly"),
+    stop(
+        "node-pg-pool-timeout",
+        "timeout exceeded when trying to connect",
+        "session/pool-wait",
+    )
+    .may("a server that cannot be reached")
+    .eg("Error: timeout exceeded when trying to connect")
+    .not("timeout when trying to read"),
+    stop(
+        "node-pg-no-tls",
+        "The server does not support SSL connections",
+        "tls/not-offered",
+    )
+    .eg("Error: The server does not support SSL connections")
+    .not("The server does support SSL connections"),
+    stop(
+        "node-pg-password-string",
+        "SASL: SCRAM-SERVER-FIRST-MESSAGE: client password must be a string",
+        "login/password-asked",
+    )
+    .eg("Error: SASL: SCRAM-SERVER-FIRST-MESSAGE: client password must be a string")
+    .not("SASL: SCRAM-SERVER-FIRST-MESSAGE: client password must be a non-empty string"),
+    stop(
+        "node-pg-password-empty",
+        "SASL: SCRAM-SERVER-FIRST-MESSAGE: client password must be a non-empty string",
+        "login/password-asked",
+    )
+    .eg("Error: SASL: SCRAM-SERVER-FIRST-MESSAGE: client password must be a non-empty string")
+    .not("SASL: SCRAM-SERVER-FIRST-MESSAGE: client password must be a string"),
+    stop(
+        "node-pg-mechanism",
+        "SASL: Only mechanism(s) {any} supported",
+        "login/method",
+    )
+    .eg("Error: SASL: Only mechanism(s) SCRAM-SHA-256 supported")
+    .not("SASL: done"),
+    follows(
+        "node-pg-queryable",
+        "Client has encountered a connection error and is not queryable",
+    )
+    .eg("Error: Client has encountered a connection error and is not queryable")
+    .not("Client is queryable"),
     follows("node-pg-closed", "Client was closed and is not queryable")
         .eg("Error: Client was closed and is not queryable")
         .not("Client was opened"),
-    stop("node-pg-missing", "Cannot find module 'pg'", "settings/library-missing").of("postgresql")
-        .eg("Error: Cannot find module 'pg'")
-        .not("Error: Cannot find module 'pgx'"),
+    stop(
+        "node-pg-missing",
+        "Cannot find module 'pg'",
+        "settings/library-missing",
+    )
+    .of("postgresql")
+    .eg("Error: Cannot find module 'pg'")
+    .not("Error: Cannot find module 'pgx'"),
     stop("node-pg-read-timeout", "Query read timeout", "session/mute")
         .eg("Error: Query read timeout")
         .not("Query timeout is set"),
@@ -352,9 +472,12 @@ const KNEX: &[Pattern] = &[
 ];
 
 const TARN: &[Pattern] = &[
-    follows("tarn-aborted", "TimeoutError: operation timed out for an unknown reason")
-        .eg("TimeoutError: operation timed out for an unknown reason")
-        .not("TimeoutError: none"),
+    follows(
+        "tarn-aborted",
+        "TimeoutError: operation timed out for an unknown reason",
+    )
+    .eg("TimeoutError: operation timed out for an unknown reason")
+    .not("TimeoutError: none"),
     follows("tarn-pending", "PendingOperation")
         .eg("at PendingOperation (/app/node_modules/tarn/dist/PendingOperation.js:16:27)")
         .not("PendingOperations"),

@@ -1,8 +1,6 @@
 //! What stands between, below and beside: poolers and balancers, TLS, SSH, the system.
 
-use crate::pattern::{
-    Component, Kind, Pattern, Source, beside, follows, follows_or, hides, stop,
-};
+use crate::pattern::{Component, Kind, Pattern, Source, beside, follows, follows_or, hides, stop};
 
 const fn of(
     id: &'static str,
@@ -25,18 +23,114 @@ const fn of(
 }
 
 pub(super) const ALL: &[Component] = &[
-    of("pgbouncer", "PgBouncer", Kind::Between, Some("postgresql"), "", Source::Measured, PGBOUNCER),
-    of("haproxy", "HAProxy", Kind::Between, None, "", Source::Measured, HAPROXY),
-    of("openssl", "OpenSSL", Kind::Tls, None, "C, Python, Ruby, PHP, Node", Source::Measured, OPENSSL),
-    of("gnutls", "GnuTLS", Kind::Tls, None, "C", Source::Published, GNUTLS),
-    of("rustls", "rustls", Kind::Tls, None, "Rust", Source::Published, RUSTLS),
-    of("openssh", "OpenSSH's client", Kind::Ssh, None, "shell", Source::Measured, OPENSSH),
-    of("sshd", "OpenSSH's server", Kind::Ssh, None, "", Source::Measured, SSHD),
-    of("paramiko", "Paramiko and sshtunnel", Kind::Ssh, None, "Python", Source::Published, PARAMIKO),
-    of("program", "a program that hides its errors", Kind::System, None, "all", Source::Documented, PROGRAM),
-    of("libc", "the C library's sockets and resolver", Kind::System, None, "C and all that use it", Source::Measured, LIBC),
-    of("winsock", "Windows sockets", Kind::System, None, "all", Source::Documented, WINSOCK),
-    of("containers", "container engines", Kind::System, None, "shell", Source::Documented, CONTAINERS),
+    of(
+        "pgbouncer",
+        "PgBouncer",
+        Kind::Between,
+        Some("postgresql"),
+        "",
+        Source::Measured,
+        PGBOUNCER,
+    ),
+    of(
+        "haproxy",
+        "HAProxy",
+        Kind::Between,
+        None,
+        "",
+        Source::Measured,
+        HAPROXY,
+    ),
+    of(
+        "openssl",
+        "OpenSSL",
+        Kind::Tls,
+        None,
+        "C, Python, Ruby, PHP, Node",
+        Source::Measured,
+        OPENSSL,
+    ),
+    of(
+        "gnutls",
+        "GnuTLS",
+        Kind::Tls,
+        None,
+        "C",
+        Source::Published,
+        GNUTLS,
+    ),
+    of(
+        "rustls",
+        "rustls",
+        Kind::Tls,
+        None,
+        "Rust",
+        Source::Published,
+        RUSTLS,
+    ),
+    of(
+        "openssh",
+        "OpenSSH's client",
+        Kind::Ssh,
+        None,
+        "shell",
+        Source::Measured,
+        OPENSSH,
+    ),
+    of(
+        "sshd",
+        "OpenSSH's server",
+        Kind::Ssh,
+        None,
+        "",
+        Source::Measured,
+        SSHD,
+    ),
+    of(
+        "paramiko",
+        "Paramiko and sshtunnel",
+        Kind::Ssh,
+        None,
+        "Python",
+        Source::Published,
+        PARAMIKO,
+    ),
+    of(
+        "program",
+        "a program that hides its errors",
+        Kind::System,
+        None,
+        "all",
+        Source::Documented,
+        PROGRAM,
+    ),
+    of(
+        "libc",
+        "the C library's sockets and resolver",
+        Kind::System,
+        None,
+        "C and all that use it",
+        Source::Measured,
+        LIBC,
+    ),
+    of(
+        "winsock",
+        "Windows sockets",
+        Kind::System,
+        None,
+        "all",
+        Source::Documented,
+        WINSOCK,
+    ),
+    of(
+        "containers",
+        "container engines",
+        Kind::System,
+        None,
+        "shell",
+        Source::Documented,
+        CONTAINERS,
+    ),
 ];
 
 const PGBOUNCER: &[Pattern] = &[
@@ -239,27 +333,52 @@ const OPENSSL: &[Pattern] = &[
 ];
 
 const GNUTLS: &[Pattern] = &[
-    stop("gnutls-untrusted", "The certificate is NOT trusted. The certificate issuer is unknown.", "tls/certificate-refused")
-        .sig(&[("certificate-defect", "issuer-unclear")])
-        .eg("The certificate is NOT trusted. The certificate issuer is unknown.")
-        .not("The certificate is trusted."),
-    stop("gnutls-expired", "The certificate is NOT trusted. The certificate chain uses expired certificate.", "tls/certificate-refused")
-        .sig(&[("certificate-defect", "expired")])
-        .eg("The certificate is NOT trusted. The certificate chain uses expired certificate.")
-        .not("The certificate is trusted."),
-    stop("gnutls-name", "The name in the certificate does not match the expected.", "tls/certificate-refused")
-        .sig(&[("certificate-defect", "other-name")])
-        .eg("The certificate is NOT trusted. The name in the certificate does not match the expected.")
-        .not("The name in the certificate matches."),
-    stop("gnutls-alert", "A TLS fatal alert has been received.", "tls/alert")
-        .eg("A TLS fatal alert has been received.")
-        .not("A TLS warning alert has been received."),
-    stop("gnutls-nonproper", "The TLS connection was non-properly terminated.", "tls/closed").weak()
-        .eg("The TLS connection was non-properly terminated.")
-        .not("The TLS connection was properly terminated."),
-    stop("gnutls-packet", "An unexpected TLS packet was received.", "tls/garbled")
-        .eg("An unexpected TLS packet was received.")
-        .not("A TLS packet was received."),
+    stop(
+        "gnutls-untrusted",
+        "The certificate is NOT trusted. The certificate issuer is unknown.",
+        "tls/certificate-refused",
+    )
+    .sig(&[("certificate-defect", "issuer-unclear")])
+    .eg("The certificate is NOT trusted. The certificate issuer is unknown.")
+    .not("The certificate is trusted."),
+    stop(
+        "gnutls-expired",
+        "The certificate is NOT trusted. The certificate chain uses expired certificate.",
+        "tls/certificate-refused",
+    )
+    .sig(&[("certificate-defect", "expired")])
+    .eg("The certificate is NOT trusted. The certificate chain uses expired certificate.")
+    .not("The certificate is trusted."),
+    stop(
+        "gnutls-name",
+        "The name in the certificate does not match the expected.",
+        "tls/certificate-refused",
+    )
+    .sig(&[("certificate-defect", "other-name")])
+    .eg("The certificate is NOT trusted. The name in the certificate does not match the expected.")
+    .not("The name in the certificate matches."),
+    stop(
+        "gnutls-alert",
+        "A TLS fatal alert has been received.",
+        "tls/alert",
+    )
+    .eg("A TLS fatal alert has been received.")
+    .not("A TLS warning alert has been received."),
+    stop(
+        "gnutls-nonproper",
+        "The TLS connection was non-properly terminated.",
+        "tls/closed",
+    )
+    .weak()
+    .eg("The TLS connection was non-properly terminated.")
+    .not("The TLS connection was properly terminated."),
+    stop(
+        "gnutls-packet",
+        "An unexpected TLS packet was received.",
+        "tls/garbled",
+    )
+    .eg("An unexpected TLS packet was received.")
+    .not("A TLS packet was received."),
 ];
 
 const RUSTLS: &[Pattern] = &[
@@ -294,45 +413,98 @@ const RUSTLS: &[Pattern] = &[
 ];
 
 const OPENSSH: &[Pattern] = &[
-    stop("ssh-denied", "{word}: Permission denied (publickey{any}).", "listener/tunnel-refused")
-        .eg("purser@gangway.osmary.example: Permission denied (publickey,password).")
-        .not("/etc/osmary.conf: Permission denied"),
-    stop("ssh-forward-prohibited", "open failed: administratively prohibited", "listener/tunnel-refused")
-        .eg("channel 2: open failed: administratively prohibited: open failed")
-        .not("open failed: connect failed"),
-    stop("ssh-forward-failed", "open failed: connect failed: {any}", "listener/tunnel-far-end")
-        .eg("channel 2: open failed: connect failed: Connection refused")
-        .not("open failed: administratively prohibited"),
-    stop("ssh-refused", "ssh: connect to host {host} port {port}: Connection refused", "listener/tunnel-down")
-        .eg("ssh: connect to host gangway.osmary.example port 22: Connection refused")
-        .not("ssh: connect to host gangway.osmary.example port 22: Connection timed out"),
-    stop("ssh-silent", "ssh: connect to host {host} port {port}: Connection timed out", "listener/tunnel-down")
-        .eg("ssh: connect to host gangway.osmary.example port 22: Connection timed out")
-        .not("ssh: connect to host gangway.osmary.example port 22: Connection refused"),
-    stop("ssh-name", "ssh: Could not resolve hostname {host}:", "listener/tunnel-down")
-        .eg("ssh: Could not resolve hostname gangway.osmary.example: Name or service not known")
-        .not("ssh: Could resolve hostname"),
-    stop("ssh-key-changed", "Host key verification failed.", "listener/tunnel-refused")
-        .eg("Host key verification failed.")
-        .not("Host key verified."),
-    stop("ssh-bind", "bind [{address}]:{port}: Address already in use", "listener/tunnel-taken")
-        .eg("bind [127.0.0.1]:5432: Address already in use")
-        .not("bind [127.0.0.1]:5432: Permission denied"),
-    stop("ssh-listen", "cannot listen to port: {port}", "listener/tunnel-taken")
-        .eg("channel_setup_fwd_listener_tcpip: cannot listen to port: 5432")
-        .not("cannot listen to the radio"),
-    stop("ssh-forwarding", "Could not request local forwarding.", "listener/tunnel-taken")
-        .eg("Could not request local forwarding.")
-        .not("Could request local forwarding."),
-    stop("ssh-reset", "kex_exchange_identification: {any}", "listener/tunnel-down").weak()
-        .eg("kex_exchange_identification: read: Connection reset by peer")
-        .not("kex_exchange done"),
-    follows_or("ssh-broken", "client_loop: send disconnect: Broken pipe", "session/idle-cut")
-        .eg("client_loop: send disconnect: Broken pipe")
-        .not("client_loop: done"),
-    follows_or("ssh-timeout", "Timeout, server {host} not responding.", "session/idle-cut")
-        .eg("Timeout, server gangway.osmary.example not responding.")
-        .not("Timeout set"),
+    stop(
+        "ssh-denied",
+        "{word}: Permission denied (publickey{any}).",
+        "listener/tunnel-refused",
+    )
+    .eg("purser@gangway.osmary.example: Permission denied (publickey,password).")
+    .not("/etc/osmary.conf: Permission denied"),
+    stop(
+        "ssh-forward-prohibited",
+        "open failed: administratively prohibited",
+        "listener/tunnel-refused",
+    )
+    .eg("channel 2: open failed: administratively prohibited: open failed")
+    .not("open failed: connect failed"),
+    stop(
+        "ssh-forward-failed",
+        "open failed: connect failed: {any}",
+        "listener/tunnel-far-end",
+    )
+    .eg("channel 2: open failed: connect failed: Connection refused")
+    .not("open failed: administratively prohibited"),
+    stop(
+        "ssh-refused",
+        "ssh: connect to host {host} port {port}: Connection refused",
+        "listener/tunnel-down",
+    )
+    .eg("ssh: connect to host gangway.osmary.example port 22: Connection refused")
+    .not("ssh: connect to host gangway.osmary.example port 22: Connection timed out"),
+    stop(
+        "ssh-silent",
+        "ssh: connect to host {host} port {port}: Connection timed out",
+        "listener/tunnel-down",
+    )
+    .eg("ssh: connect to host gangway.osmary.example port 22: Connection timed out")
+    .not("ssh: connect to host gangway.osmary.example port 22: Connection refused"),
+    stop(
+        "ssh-name",
+        "ssh: Could not resolve hostname {host}:",
+        "listener/tunnel-down",
+    )
+    .eg("ssh: Could not resolve hostname gangway.osmary.example: Name or service not known")
+    .not("ssh: Could resolve hostname"),
+    stop(
+        "ssh-key-changed",
+        "Host key verification failed.",
+        "listener/tunnel-refused",
+    )
+    .eg("Host key verification failed.")
+    .not("Host key verified."),
+    stop(
+        "ssh-bind",
+        "bind [{address}]:{port}: Address already in use",
+        "listener/tunnel-taken",
+    )
+    .eg("bind [127.0.0.1]:5432: Address already in use")
+    .not("bind [127.0.0.1]:5432: Permission denied"),
+    stop(
+        "ssh-listen",
+        "cannot listen to port: {port}",
+        "listener/tunnel-taken",
+    )
+    .eg("channel_setup_fwd_listener_tcpip: cannot listen to port: 5432")
+    .not("cannot listen to the radio"),
+    stop(
+        "ssh-forwarding",
+        "Could not request local forwarding.",
+        "listener/tunnel-taken",
+    )
+    .eg("Could not request local forwarding.")
+    .not("Could request local forwarding."),
+    stop(
+        "ssh-reset",
+        "kex_exchange_identification: {any}",
+        "listener/tunnel-down",
+    )
+    .weak()
+    .eg("kex_exchange_identification: read: Connection reset by peer")
+    .not("kex_exchange done"),
+    follows_or(
+        "ssh-broken",
+        "client_loop: send disconnect: Broken pipe",
+        "session/idle-cut",
+    )
+    .eg("client_loop: send disconnect: Broken pipe")
+    .not("client_loop: done"),
+    follows_or(
+        "ssh-timeout",
+        "Timeout, server {host} not responding.",
+        "session/idle-cut",
+    )
+    .eg("Timeout, server gangway.osmary.example not responding.")
+    .not("Timeout set"),
 ];
 
 const SSHD: &[Pattern] = &[
@@ -375,56 +547,103 @@ const PARAMIKO: &[Pattern] = &[
 ];
 
 const LIBC: &[Pattern] = &[
-    stop("libc-refused", "Connection refused", "port/refused").weak()
+    stop("libc-refused", "Connection refused", "port/refused")
+        .weak()
         .eg("could not connect: Connection refused")
         .not("Connections refused"),
-    stop("libc-silent", "Connection timed out", "port/silent").weak()
+    stop("libc-silent", "Connection timed out", "port/silent")
+        .weak()
         .eg("could not connect: Connection timed out")
         .not("Connection was timed"),
-    stop("libc-no-route", "No route to host", "port/unreachable").weak()
+    stop("libc-no-route", "No route to host", "port/unreachable")
+        .weak()
         .eg("could not connect: No route to host")
         .not("route to host"),
-    stop("libc-no-network", "Network is unreachable", "route/none").weak()
+    stop("libc-no-network", "Network is unreachable", "route/none")
+        .weak()
         .eg("could not connect: Network is unreachable")
         .not("Network is reachable"),
-    stop("libc-host-down", "Host is down", "port/unreachable").weak()
+    stop("libc-host-down", "Host is down", "port/unreachable")
+        .weak()
         .eg("could not connect: Host is down")
         .not("Host is up"),
-    stop("libc-reset", "Connection reset by peer", "listener/closed").weak()
+    stop("libc-reset", "Connection reset by peer", "listener/closed")
+        .weak()
         .may("a session that was ended later")
         .eg("could not receive data: Connection reset by peer")
         .not("Connection set by peer"),
     follows_or("libc-pipe", "Broken pipe", "session/closed")
         .eg("could not send data: Broken pipe")
         .not("Broken pipes"),
-    stop("libc-name", "Name or service not known", "name/not-found").weak()
+    stop("libc-name", "Name or service not known", "name/not-found")
+        .weak()
         .eg("could not resolve: Name or service not known")
         .not("Name and service are known"),
-    stop("libc-name-mac", "nodename nor servname provided, or not known", "name/not-found").weak()
-        .eg("could not resolve: nodename nor servname provided, or not known")
-        .not("servname provided"),
-    stop("libc-name-failing", "Temporary failure in name resolution", "name/failing").weak()
-        .eg("could not resolve: Temporary failure in name resolution")
-        .not("Temporary failure"),
-    stop("libc-name-failing-hard", "Non-recoverable failure in name resolution", "name/failing").weak()
-        .eg("could not resolve: Non-recoverable failure in name resolution")
-        .not("Non-recoverable failure"),
-    stop("libc-name-empty", "No address associated with hostname", "name/no-address").weak()
-        .eg("could not resolve: No address associated with hostname")
-        .not("An address is associated with hostname"),
-    stop("libc-no-address", "Cannot assign requested address", "port/local-failure").weak()
-        .may("an IPv6 address on a machine without IPv6")
-        .eg("could not connect: Cannot assign requested address")
-        .not("Can assign requested address"),
-    stop("libc-many-files", "Too many open files", "port/local-failure").weak()
-        .eg("could not create socket: Too many open files")
-        .not("Too many open tabs"),
-    stop("libc-family", "Address family not supported by protocol", "port/local-failure").weak()
-        .eg("could not create socket: Address family not supported by protocol")
-        .not("Address family supported"),
-    stop("libc-not-permitted", "connect: Operation not permitted", "port/local-failure").weak()
-        .eg("connect: Operation not permitted")
-        .not("open: Operation not permitted"),
+    stop(
+        "libc-name-mac",
+        "nodename nor servname provided, or not known",
+        "name/not-found",
+    )
+    .weak()
+    .eg("could not resolve: nodename nor servname provided, or not known")
+    .not("servname provided"),
+    stop(
+        "libc-name-failing",
+        "Temporary failure in name resolution",
+        "name/failing",
+    )
+    .weak()
+    .eg("could not resolve: Temporary failure in name resolution")
+    .not("Temporary failure"),
+    stop(
+        "libc-name-failing-hard",
+        "Non-recoverable failure in name resolution",
+        "name/failing",
+    )
+    .weak()
+    .eg("could not resolve: Non-recoverable failure in name resolution")
+    .not("Non-recoverable failure"),
+    stop(
+        "libc-name-empty",
+        "No address associated with hostname",
+        "name/no-address",
+    )
+    .weak()
+    .eg("could not resolve: No address associated with hostname")
+    .not("An address is associated with hostname"),
+    stop(
+        "libc-no-address",
+        "Cannot assign requested address",
+        "port/local-failure",
+    )
+    .weak()
+    .may("an IPv6 address on a machine without IPv6")
+    .eg("could not connect: Cannot assign requested address")
+    .not("Can assign requested address"),
+    stop(
+        "libc-many-files",
+        "Too many open files",
+        "port/local-failure",
+    )
+    .weak()
+    .eg("could not create socket: Too many open files")
+    .not("Too many open tabs"),
+    stop(
+        "libc-family",
+        "Address family not supported by protocol",
+        "port/local-failure",
+    )
+    .weak()
+    .eg("could not create socket: Address family not supported by protocol")
+    .not("Address family supported"),
+    stop(
+        "libc-not-permitted",
+        "connect: Operation not permitted",
+        "port/local-failure",
+    )
+    .weak()
+    .eg("connect: Operation not permitted")
+    .not("open: Operation not permitted"),
     follows("libc-in-progress", "Operation already in progress")
         .eg("connect: Operation already in progress")
         .not("Operation done"),
@@ -467,58 +686,128 @@ const CONTAINERS: &[Pattern] = &[
 const HIDDEN: &str = "Have the program log the whole error with its causes (Python: logging.exception; Java: the exception, not its message; JavaScript: the error with its cause; PHP: display_errors or the log; Go: %+v), and explain that.";
 
 const PROGRAM: &[Pattern] = &[
-    hides("program-connection-failed", "connection failed", HIDDEN).weak()
+    hides("program-connection-failed", "connection failed", HIDDEN)
+        .weak()
         .eg("Database connection failed")
         .not("the connection that failed"),
-    hides("program-could-not-connect", "could not connect to the database", HIDDEN).weak()
-        .eg("Error: could not connect to the database")
-        .not("could connect to the database"),
-    hides("program-could-not-connect-short", "could not connect to database", HIDDEN).weak()
-        .eg("could not connect to database")
-        .not("could connect to database"),
-    hides("program-unable-to-connect", "unable to connect to the database", HIDDEN).weak()
-        .eg("Unable to connect to the database")
-        .not("able to connect to the database"),
-    hides("program-unable-to-connect-short", "unable to connect to database", HIDDEN).weak()
-        .eg("Unable to connect to database")
-        .not("able to connect to database"),
-    hides("program-cannot-connect", "cannot connect to the database", HIDDEN).weak()
-        .eg("Cannot connect to the database")
-        .not("can connect to the database"),
-    hides("program-cannot-connect-short", "cannot connect to database", HIDDEN).weak()
-        .eg("Cannot connect to database")
-        .not("can connect to database"),
-    hides("program-failed-to-connect", "failed to connect to the database", HIDDEN).weak()
-        .eg("Failed to connect to the database!")
-        .not("managed to connect to the database"),
-    hides("program-failed-to-connect-short", "failed to connect to database", HIDDEN).weak()
-        .eg("Failed to connect to database")
-        .not("managed to connect to database"),
-    hides("program-error-connecting", "error connecting to the database", HIDDEN).weak()
-        .eg("Error connecting to the database")
-        .not("connecting to the database"),
-    hides("program-error-connecting-short", "error connecting to database", HIDDEN).weak()
-        .eg("Error connecting to database")
-        .not("connecting to database"),
-    hides("program-connection-error", "database connection error", HIDDEN).weak()
-        .eg("Database connection error")
-        .not("database connection"),
-    hides("program-db-connection-error", "db connection error", HIDDEN).weak()
+    hides(
+        "program-could-not-connect",
+        "could not connect to the database",
+        HIDDEN,
+    )
+    .weak()
+    .eg("Error: could not connect to the database")
+    .not("could connect to the database"),
+    hides(
+        "program-could-not-connect-short",
+        "could not connect to database",
+        HIDDEN,
+    )
+    .weak()
+    .eg("could not connect to database")
+    .not("could connect to database"),
+    hides(
+        "program-unable-to-connect",
+        "unable to connect to the database",
+        HIDDEN,
+    )
+    .weak()
+    .eg("Unable to connect to the database")
+    .not("able to connect to the database"),
+    hides(
+        "program-unable-to-connect-short",
+        "unable to connect to database",
+        HIDDEN,
+    )
+    .weak()
+    .eg("Unable to connect to database")
+    .not("able to connect to database"),
+    hides(
+        "program-cannot-connect",
+        "cannot connect to the database",
+        HIDDEN,
+    )
+    .weak()
+    .eg("Cannot connect to the database")
+    .not("can connect to the database"),
+    hides(
+        "program-cannot-connect-short",
+        "cannot connect to database",
+        HIDDEN,
+    )
+    .weak()
+    .eg("Cannot connect to database")
+    .not("can connect to database"),
+    hides(
+        "program-failed-to-connect",
+        "failed to connect to the database",
+        HIDDEN,
+    )
+    .weak()
+    .eg("Failed to connect to the database!")
+    .not("managed to connect to the database"),
+    hides(
+        "program-failed-to-connect-short",
+        "failed to connect to database",
+        HIDDEN,
+    )
+    .weak()
+    .eg("Failed to connect to database")
+    .not("managed to connect to database"),
+    hides(
+        "program-error-connecting",
+        "error connecting to the database",
+        HIDDEN,
+    )
+    .weak()
+    .eg("Error connecting to the database")
+    .not("connecting to the database"),
+    hides(
+        "program-error-connecting-short",
+        "error connecting to database",
+        HIDDEN,
+    )
+    .weak()
+    .eg("Error connecting to database")
+    .not("connecting to database"),
+    hides(
+        "program-connection-error",
+        "database connection error",
+        HIDDEN,
+    )
+    .weak()
+    .eg("Database connection error")
+    .not("database connection"),
+    hides("program-db-connection-error", "db connection error", HIDDEN)
+        .weak()
         .eg("DB connection error")
         .not("db connection"),
-    hides("program-unavailable", "database is unavailable", HIDDEN).weak()
+    hides("program-unavailable", "database is unavailable", HIDDEN)
+        .weak()
         .eg("The database is unavailable")
         .not("database is available"),
-    hides("program-not-available", "database is not available", HIDDEN).weak()
+    hides("program-not-available", "database is not available", HIDDEN)
+        .weak()
         .eg("Database is not available")
         .not("database is available"),
-    hides("program-server-connection", "could not connect to server", HIDDEN).weak()
-        .eg("could not connect to server")
-        .not("could connect to server"),
-    hides("program-cannot-reach", "connection could not be established", HIDDEN).weak()
-        .eg("The connection could not be established")
-        .not("connection was established"),
-    hides("program-swallowed-db", "database error", HIDDEN).weak()
+    hides(
+        "program-server-connection",
+        "could not connect to server",
+        HIDDEN,
+    )
+    .weak()
+    .eg("could not connect to server")
+    .not("could connect to server"),
+    hides(
+        "program-cannot-reach",
+        "connection could not be established",
+        HIDDEN,
+    )
+    .weak()
+    .eg("The connection could not be established")
+    .not("connection was established"),
+    hides("program-swallowed-db", "database error", HIDDEN)
+        .weak()
         .eg("Database error")
         .not("database errors are logged"),
 ];

@@ -187,13 +187,21 @@ const ODBC: &[Pattern] = &[
     driver("odbc-driver", "Can't open lib '{driver}' : file not found")
         .eg("[01000] Can't open lib 'PostgreSQL Unicode' : file not found (0) (SQLDriverConnect)")
         .not("Can't open file 'odbc.ini'"),
-    stop("odbc-dsn", "Data source name not found", "settings/value-missing")
-        .may("a driver name that no odbcinst.ini has")
-        .eg("[IM002] Data source name not found and no default driver specified (0) (SQLDriverConnect)")
-        .not("Data source name found"),
-    stop("odbc-driver-load", "Specified driver could not be loaded", "settings/library-missing")
-        .eg("[IM003] Specified driver could not be loaded (0)")
-        .not("Specified driver was loaded"),
+    stop(
+        "odbc-dsn",
+        "Data source name not found",
+        "settings/value-missing",
+    )
+    .may("a driver name that no odbcinst.ini has")
+    .eg("[IM002] Data source name not found and no default driver specified (0) (SQLDriverConnect)")
+    .not("Data source name found"),
+    stop(
+        "odbc-driver-load",
+        "Specified driver could not be loaded",
+        "settings/library-missing",
+    )
+    .eg("[IM003] Specified driver could not be loaded (0)")
+    .not("Specified driver was loaded"),
     code("odbc-state", "[{sqlstate}] [")
         .eg("[28P01] [unixODBC]FATAL:  password authentication failed")
         .not("[unixODBC]["),

@@ -1,8 +1,7 @@
 //! Drivers, mappers and frameworks of Python.
 
 use crate::pattern::{
-    Component, Kind, Pattern, Source, beside, code, driver, follows, follows_or, stop,
-    unrelated,
+    Component, Kind, Pattern, Source, beside, code, driver, follows, follows_or, stop, unrelated,
 };
 
 const fn of(
@@ -25,17 +24,94 @@ const fn of(
 }
 
 pub(super) const ALL: &[Component] = &[
-    of("psycopg", "psycopg", Kind::Driver, Some("postgresql"), Source::Measured, PSYCOPG),
-    of("asyncpg", "asyncpg", Kind::Driver, Some("postgresql"), Source::Measured, ASYNCPG),
-    of("pg8000", "pg8000", Kind::Driver, Some("postgresql"), Source::Published, PG8000),
-    of("pymysql", "PyMySQL", Kind::Driver, Some("mysql"), Source::Measured, PYMYSQL),
-    of("mysql-connector-python", "MySQL's driver in plain Python", Kind::Driver, Some("mysql"), Source::Published, CONNECTOR),
-    of("pymssql", "pymssql", Kind::Driver, Some("tds"), Source::Published, PYMSSQL),
-    of("pymongo", "PyMongo", Kind::Driver, Some("mongodb"), Source::Measured, PYMONGO),
-    of("sqlalchemy", "SQLAlchemy", Kind::Framework, None, Source::Measured, SQLALCHEMY),
-    of("django", "Django", Kind::Framework, None, Source::Measured, DJANGO),
-    of("psycopg-pool", "psycopg_pool", Kind::Pool, Some("postgresql"), Source::Published, POOL),
-    of("python", "Python's sockets", Kind::System, None, Source::Measured, SOCKETS),
+    of(
+        "psycopg",
+        "psycopg",
+        Kind::Driver,
+        Some("postgresql"),
+        Source::Measured,
+        PSYCOPG,
+    ),
+    of(
+        "asyncpg",
+        "asyncpg",
+        Kind::Driver,
+        Some("postgresql"),
+        Source::Measured,
+        ASYNCPG,
+    ),
+    of(
+        "pg8000",
+        "pg8000",
+        Kind::Driver,
+        Some("postgresql"),
+        Source::Published,
+        PG8000,
+    ),
+    of(
+        "pymysql",
+        "PyMySQL",
+        Kind::Driver,
+        Some("mysql"),
+        Source::Measured,
+        PYMYSQL,
+    ),
+    of(
+        "mysql-connector-python",
+        "MySQL's driver in plain Python",
+        Kind::Driver,
+        Some("mysql"),
+        Source::Published,
+        CONNECTOR,
+    ),
+    of(
+        "pymssql",
+        "pymssql",
+        Kind::Driver,
+        Some("tds"),
+        Source::Published,
+        PYMSSQL,
+    ),
+    of(
+        "pymongo",
+        "PyMongo",
+        Kind::Driver,
+        Some("mongodb"),
+        Source::Measured,
+        PYMONGO,
+    ),
+    of(
+        "sqlalchemy",
+        "SQLAlchemy",
+        Kind::Framework,
+        None,
+        Source::Measured,
+        SQLALCHEMY,
+    ),
+    of(
+        "django",
+        "Django",
+        Kind::Framework,
+        None,
+        Source::Measured,
+        DJANGO,
+    ),
+    of(
+        "psycopg-pool",
+        "psycopg_pool",
+        Kind::Pool,
+        Some("postgresql"),
+        Source::Published,
+        POOL,
+    ),
+    of(
+        "python",
+        "Python's sockets",
+        Kind::System,
+        None,
+        Source::Measured,
+        SOCKETS,
+    ),
 ];
 
 const PSYCOPG: &[Pattern] = &[

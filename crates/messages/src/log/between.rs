@@ -7,7 +7,12 @@ use crate::shape::place;
 /// `2026-11-30 10:00:00.123 UTC [77] LOG C-0x55d1: sailings/purser@198.51.100.77:51122 …`.
 pub(super) fn is_pgbouncer(line: &str) -> bool {
     let marks = [" C-0x", " S-0x"];
-    let own = ["LOG stats:", "LOG kernel file descriptor", "process up: PgBouncer", "LOG listening on"];
+    let own = [
+        "LOG stats:",
+        "LOG kernel file descriptor",
+        "process up: PgBouncer",
+        "LOG listening on",
+    ];
     marks.iter().any(|m| line.contains(m)) || own.iter().any(|m| line.contains(m))
 }
 
@@ -37,18 +42,29 @@ pub(super) fn pgbouncer(text: &str, year: i16) -> Vec<Entry> {
         out.push(Entry {
             line: number + 1,
             at: moment::in_line(line, year),
-            client: end.as_ref().filter(|_| !of_server).and_then(|(host, _)| host.parse().ok()),
+            client: end
+                .as_ref()
+                .filter(|_| !of_server)
+                .and_then(|(host, _)| host.parse().ok()),
             client_port: end.filter(|_| !of_server).map(|(_, port)| port),
             user: known(user),
             database: known(database),
             code: None,
             text: said(words, answer),
-            signals: vec![
-                signal("server-log", answer),
-                signal("refused-by", "pooler"),
-            ],
+            signals: of_pooler(answer),
         });
     }
+    out
+}
+
+fn of_pooler(answer: &str) -> Vec<chronaxis_model::fact::Signal> {
+    let names = match answer {
+        "role" => Some("user-unknown"),
+        "password" => Some("password-wrong"),
+        _ => None,
+    };
+    let mut out = vec![signal("server-log", answer), signal("refused-by", "pooler")];
+    out.extend(names.map(|names| signal("log-names", names)));
     out
 }
 
@@ -72,7 +88,14 @@ fn pooler_word(words: &str, of_server: bool) -> Option<&'static str> {
         _ if has(&["unsupported startup parameter"]) => "parameter",
         _ if has(&["authentication failed", "password authentication"]) => "password",
         _ if has(&["no more connections allowed", "query_wait_timeout"]) => "limit",
-        _ if has(&["client_login_timeout", "cannot connect to server", "server login has been failing"]) => "backend",
+        _ if has(&[
+            "client_login_timeout",
+            "cannot connect to server",
+            "server login has been failing",
+        ]) =>
+        {
+            "backend"
+        }
         _ => return None,
     })
 }
@@ -120,8 +143,14 @@ pub(super) fn haproxy(text: &str, year: i16) -> Vec<Entry> {
         // The first letter says who ended it, the second in which phase (HAProxy's manual,
         // "Session state at disconnection").
         let (answer, words) = match state {
-            "SC" => ("backend", "the server refuses the connection or has none to give"),
-            "sC" => ("backend", "the server does not answer the connection in time"),
+            "SC" => (
+                "backend",
+                "the server refuses the connection or has none to give",
+            ),
+            "sC" => (
+                "backend",
+                "the server does not answer the connection in time",
+            ),
             "sQ" => ("limit", "the queue for a server was full for too long"),
             "PC" => ("limit", "the balancer has no place left"),
             "cD" | "sD" => ("nothing", "the session was idle for too long"),
@@ -178,7 +207,9 @@ pub(super) fn sshd(text: &str, year: i16) -> Vec<Entry> {
             at: moment::in_line(line, year),
             client: behind(" from ").and_then(|a| a.parse().ok()),
             client_port: behind(" port ").and_then(|p| p.parse().ok()),
-            user: behind("password for ").or_else(|| behind("Invalid user ")).map(str::to_owned),
+            user: behind("password for ")
+                .or_else(|| behind("Invalid user "))
+                .map(str::to_owned),
             database: None,
             code: None,
             text: words.to_owned(),

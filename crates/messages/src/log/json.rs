@@ -8,7 +8,8 @@ use crate::shape::place;
 
 fn object(line: &str) -> Option<Value> {
     let line = line.trim();
-    line.starts_with('{').then(|| serde_json::from_str(line).ok())?
+    line.starts_with('{')
+        .then(|| serde_json::from_str(line).ok())?
 }
 
 fn text<'a>(value: &'a Value, key: &str) -> Option<&'a str> {
@@ -34,7 +35,9 @@ fn lines<'a>(all: &'a str) -> impl Iterator<Item = (usize, Value)> + 'a {
 }
 
 pub(super) fn is_mongodb(line: &str) -> bool {
-    object(line).is_some_and(|v| v.get("t").is_some_and(|t| t.get("$date").is_some()) && v.get("msg").is_some())
+    object(line).is_some_and(|v| {
+        v.get("t").is_some_and(|t| t.get("$date").is_some()) && v.get("msg").is_some()
+    })
 }
 
 pub(super) fn mongodb(all: &str, year: i16) -> Vec<Entry> {
@@ -44,7 +47,11 @@ pub(super) fn mongodb(all: &str, year: i16) -> Vec<Entry> {
         let said = text(&value, "msg").unwrap_or_default();
         let error = text(&attributes, "error").map(str::to_owned).or_else(|| {
             let error = attributes.get("error")?;
-            Some(format!("{}: {}", text(error, "codeName")?, text(error, "errmsg")?))
+            Some(format!(
+                "{}: {}",
+                text(error, "codeName")?,
+                text(error, "errmsg")?
+            ))
         });
         let error = error.unwrap_or_default();
         let told = said.contains("Authentication failed")
@@ -55,13 +62,19 @@ pub(super) fn mongodb(all: &str, year: i16) -> Vec<Entry> {
             continue;
         }
         let stands = match &error {
-            e if e.contains("UserNotFound") || e.contains("Could not find user") => Some("no-such-user"),
-            e if e.contains("storedKey mismatch") || e.contains("AuthenticationFailed") => Some("in-order"),
+            e if e.contains("UserNotFound") || e.contains("Could not find user") => {
+                Some("no-such-user")
+            }
+            e if e.contains("storedKey mismatch") || e.contains("AuthenticationFailed") => {
+                Some("in-order")
+            }
             _ => None,
         };
         let remote = text(&attributes, "remote").and_then(place);
         let account = |keys: &[&str]| {
-            keys.iter().find_map(|key| text(&attributes, key)).map(str::to_owned)
+            keys.iter()
+                .find_map(|key| text(&attributes, key))
+                .map(str::to_owned)
         };
         out.push(Entry {
             line,
@@ -73,7 +86,10 @@ pub(super) fn mongodb(all: &str, year: i16) -> Vec<Entry> {
             code: None,
             text: format!("{said}. {error}"),
             signals: stands.map_or_else(Vec::new, |stands| {
-                vec![signal("account-looked-up", "yes"), signal("account-stands", stands)]
+                vec![
+                    signal("account-looked-up", "yes"),
+                    signal("account-stands", stands),
+                ]
             }),
         });
     }

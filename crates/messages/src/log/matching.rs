@@ -55,10 +55,8 @@ pub fn of_run(file: &str, log: &Log, run: &Run, hidden: &Redactor) -> ServerLogR
         .map(|(entry, made)| (entry, at(entry).map(|at| at - made)))
         .collect();
     let ahead = own.iter().find_map(|(_, ahead)| *ahead);
-    let own: Vec<&Entry> = match own.is_empty() {
-        false => own.into_iter().map(|(entry, _)| entry).collect(),
-        true => by_account(log, run, &at),
-    };
+    let mut own: Vec<&Entry> = own.into_iter().map(|(entry, _)| entry).collect();
+    own.extend(by_account(log, run, &at));
     if own.is_empty() {
         (read.stands, read.why) = without(log, run, shift);
         return read;
@@ -75,15 +73,26 @@ pub fn of_run(file: &str, log: &Log, run: &Run, hidden: &Redactor) -> ServerLogR
             at: masked(entry.at.as_ref().map_or("", |at| &at.written)),
             text: masked(&super::in_short(&entry.text)),
             means: masked(&super::in_short(&entry.text)).to_string(),
-            signals: told.as_ref().map(|(m, _)| m.signals.clone()).unwrap_or_default(),
+            signals: told
+                .as_ref()
+                .map(|(m, _)| m.signals.clone())
+                .unwrap_or_default(),
         });
     }
-    let kind = own.first().and_then(|entry| meaning(log, entry)).map(|(m, _)| (m.symptom, m.meaning));
+    let kind = own
+        .first()
+        .and_then(|entry| meaning(log, entry))
+        .map(|(m, _)| (m.symptom, m.meaning));
     let clients: BTreeSet<IpAddr> = own.iter().filter_map(|entry| entry.client).collect();
     let when = own.first().and_then(|entry| at(entry));
     for entry in &log.entries {
-        let near = at(entry).zip(when).is_some_and(|(a, b)| (a - b).abs() <= ROUND);
-        let Some(client) = entry.client.filter(|client| near && !clients.contains(client)) else {
+        let near = at(entry)
+            .zip(when)
+            .is_some_and(|(a, b)| (a - b).abs() <= ROUND);
+        let Some(client) = entry
+            .client
+            .filter(|client| near && !clients.contains(client))
+        else {
             continue;
         };
         let same = meaning(log, entry).map(|(m, _)| (m.symptom, m.meaning)) == kind;
@@ -131,16 +140,19 @@ fn by_port<'a>(log: &'a Log, run: &Run) -> Vec<(&'a Entry, i64)> {
         // Ports come round again: an hour is another connection.
         .filter(|(entry, made)| {
             let at = entry.at.as_ref().map(|at| at.micros);
-            at.is_none_or(|at| (at - made).abs() % (900 * SECOND) <= CLOCKS_DIFFER
-                || (at - made).abs() % (900 * SECOND) >= 780 * SECOND)
+            at.is_none_or(|at| {
+                (at - made).abs() % (900 * SECOND) <= CLOCKS_DIFFER
+                    || (at - made).abs() % (900 * SECOND) >= 780 * SECOND
+            })
         })
         .collect()
 }
 
-/// Entries of the same account at the same time, where the log names no ports.
+/// Entries of the same account at the same time, where the log names no ports: in all of it,
+/// or on the far side of a pooler.
 fn by_account<'a>(log: &'a Log, run: &Run, at: &dyn Fn(&Entry) -> Option<i64>) -> Vec<&'a Entry> {
     let has_ports = log.entries.iter().any(|entry| entry.client_port.is_some());
-    if has_ports {
+    if has_ports && log.form != super::Form::Pgbouncer {
         return Vec::new();
     }
     let same = |a: &Option<String>, b: &Option<String>| match (a, b) {
@@ -149,8 +161,10 @@ fn by_account<'a>(log: &'a Log, run: &Run, at: &dyn Fn(&Entry) -> Option<i64>) -
     };
     log.entries
         .iter()
+        .filter(|entry| entry.client_port.is_none())
         .filter(|entry| {
-            let near = at(entry).is_some_and(|at| at >= run.from - 3 * SECOND && at <= run.to + 3 * SECOND);
+            let near = at(entry)
+                .is_some_and(|at| at >= run.from - 3 * SECOND && at <= run.to + 3 * SECOND);
             let told = entry.user.is_some() && run.user.is_some();
             near && told && same(&entry.user, &run.user) && same(&entry.database, &run.database)
         })
@@ -161,7 +175,10 @@ fn by_account<'a>(log: &'a Log, run: &Run, at: &dyn Fn(&Entry) -> Option<i64>) -
 fn without(log: &Log, run: &Run, shift: i64) -> (LogStands, chronaxis_model::redact::Redacted) {
     let say = |text: String| Redactor::default().text(&text);
     let Some((first, last)) = log.covers else {
-        return (LogStands::OtherTime, say("no times were found in it".to_owned()));
+        return (
+            LogStands::OtherTime,
+            say("no times were found in it".to_owned()),
+        );
     };
     let (first, last) = (first - shift, last - shift);
     if last < run.from - CLOCKS_DIFFER || first > run.to + CLOCKS_DIFFER {

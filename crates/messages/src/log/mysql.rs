@@ -5,7 +5,14 @@ use crate::moment;
 
 /// `2026-11-30T10:00:00.123456Z 8 [Warning] …`, `2026-11-30 10:00:00 8 [Warning] …`.
 pub(super) fn is_entry(line: &str) -> bool {
-    let level = ["[Note]", "[Warning]", "[ERROR]", "[Error]", "[System]", "[Info]"];
+    let level = [
+        "[Note]",
+        "[Warning]",
+        "[ERROR]",
+        "[Error]",
+        "[System]",
+        "[Info]",
+    ];
     moment::read(line, 1970).is_some() && level.iter().any(|l| line.contains(l))
 }
 
@@ -44,8 +51,16 @@ pub(super) fn entry(words: &str, line: usize, at: Option<moment::Moment>) -> Opt
         let (_, rest) = words.split_once(key)?;
         rest.split('\'').next().filter(|v| !v.is_empty())
     };
-    let host = quoted("'@'").or_else(|| quoted("host: '")).or_else(|| quoted("Host '"));
-    let host = host.map(|host| if host == "localhost" { "127.0.0.1" } else { host });
+    let host = quoted("'@'")
+        .or_else(|| quoted("host: '"))
+        .or_else(|| quoted("Host '"));
+    let host = host.map(|host| {
+        if host == "localhost" {
+            "127.0.0.1"
+        } else {
+            host
+        }
+    });
     let user = quoted("for user '").or_else(|| quoted("user: '"));
     let database = quoted("to database '").or_else(|| quoted("db: '"));
     Some(Entry {

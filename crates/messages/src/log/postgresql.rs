@@ -9,8 +9,18 @@ use crate::moment;
 
 /// What stands between the prefix and the words, untranslated or as translations have it.
 const SEVERITIES: &[&str] = &[
-    "FATAL:  ", "ERROR:  ", "PANIC:  ", "WARNING:  ", "LOG:  ", "DETAIL:  ", "HINT:  ",
-    "STATEMENT:  ", "CONTEXT:  ", "NOTICE:  ", "FEHLER:  ", "WARNUNG:  ",
+    "FATAL:  ",
+    "ERROR:  ",
+    "PANIC:  ",
+    "WARNING:  ",
+    "LOG:  ",
+    "DETAIL:  ",
+    "HINT:  ",
+    "STATEMENT:  ",
+    "CONTEXT:  ",
+    "NOTICE:  ",
+    "FEHLER:  ",
+    "WARNUNG:  ",
 ];
 
 pub(super) fn is_entry(line: &str) -> bool {
@@ -22,7 +32,11 @@ fn marked(line: &str) -> Option<(&str, &str, &str)> {
     let found = |severity: &&'static str| Some((line.find(*severity)?, *severity));
     let (at, severity) = SEVERITIES.iter().filter_map(found).min()?;
     let words = line.get(at + severity.len()..)?;
-    Some((line.get(..at)?, severity.trim_end_matches([':', ' ']), words))
+    Some((
+        line.get(..at)?,
+        severity.trim_end_matches([':', ' ']),
+        words,
+    ))
 }
 
 /// What is known of a server process from what it wrote before.
@@ -53,7 +67,11 @@ pub(super) fn stderr(text: &str, year: i16) -> Vec<Entry> {
         match severity {
             "LOG" => {
                 learn(words, sessions.entry(process.clone()).or_default());
-                let told = ["could not accept SSL", "no pg_hba.conf", "received direct SSL"];
+                let told = [
+                    "could not accept SSL",
+                    "no pg_hba.conf",
+                    "received direct SSL",
+                ];
                 if !told.iter().any(|t| words.contains(t)) {
                     continue;
                 }
@@ -176,7 +194,8 @@ fn account_of(prefix: &str) -> (Option<String>, Option<String>) {
     match pair {
         Some((user, database)) => {
             let database = database.trim_end_matches([':', ']']);
-            let known = |name: &str| (!name.is_empty() && name != "[unknown").then(|| name.to_owned());
+            let known =
+                |name: &str| (!name.is_empty() && name != "[unknown").then(|| name.to_owned());
             (known(user), known(database))
         }
         None => (None, None),
@@ -187,11 +206,17 @@ fn code_of(prefix: &str) -> Option<String> {
     let words = prefix.split([' ', ',', '|', '[', ']', ':', '=']);
     let is_code = |w: &&str| {
         w.len() == 5
-            && w.bytes().all(|b| b.is_ascii_digit() || b.is_ascii_uppercase())
+            && w.bytes()
+                .all(|b| b.is_ascii_digit() || b.is_ascii_uppercase())
             && w.bytes().any(|b| b.is_ascii_digit())
-            && ["0", "2", "3", "4", "5", "F", "H", "P", "X"].iter().any(|lead| w.starts_with(lead))
+            && ["0", "2", "3", "4", "5", "F", "H", "P", "X"]
+                .iter()
+                .any(|lead| w.starts_with(lead))
             && !w.bytes().all(|b| b.is_ascii_digit())
-            || ["28000", "53300", "55000", "42501", "42704", "08006", "57014"].contains(w)
+            || [
+                "28000", "53300", "55000", "42501", "42704", "08006", "57014",
+            ]
+            .contains(w)
     };
     words.rev().find(is_code).map(str::to_owned)
 }
@@ -217,7 +242,9 @@ fn learn(words: &str, session: &mut Session) {
 pub(super) fn is_csv(line: &str) -> bool {
     line.matches(',').count() >= 20
         && moment::read(line, 1970).is_some()
-        && [",FATAL,", ",LOG,", ",ERROR,", ",WARNING,"].iter().any(|s| line.contains(s))
+        && [",FATAL,", ",LOG,", ",ERROR,", ",WARNING,"]
+            .iter()
+            .any(|s| line.contains(s))
 }
 
 pub(super) fn csv(text: &str, year: i16) -> Vec<Entry> {

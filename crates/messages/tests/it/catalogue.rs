@@ -28,10 +28,16 @@ fn every_pattern_fits_its_message_and_not_its_near_miss() {
     let mut wrong = Vec::new();
     for (_, pattern) in patterns() {
         if !fitting(pattern.example).contains(pattern.id) {
-            wrong.push(format!("{}: does not fit its example {:?}", pattern.id, pattern.example));
+            wrong.push(format!(
+                "{}: does not fit its example {:?}",
+                pattern.id, pattern.example
+            ));
         }
         if fitting(pattern.near_miss).contains(pattern.id) {
-            wrong.push(format!("{}: fits its near miss {:?}", pattern.id, pattern.near_miss));
+            wrong.push(format!(
+                "{}: fits its near miss {:?}",
+                pattern.id, pattern.near_miss
+            ));
         }
         if pattern.example.is_empty() || pattern.near_miss.is_empty() {
             wrong.push(format!("{}: no example or no near miss", pattern.id));

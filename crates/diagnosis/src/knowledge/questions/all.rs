@@ -286,6 +286,10 @@ questions! {
         Parameter = "parameter" Often, Backend = "backend" Often, Limit = "limit" Often,
         Nothing = "nothing" Often,
     }
+    /// What the log of a pooler names that says the same to its clients whatever it is.
+    LogNames = "log-names", by asked::log_names, cost 3.0 needs ground {
+        Nothing = "nothing" Always, User = "user-unknown" Rare, Password = "password-wrong" Rare,
+    }
     /// Whether somebody with more rights looked the account up on the server: without that
     /// nothing tells apart what the server says alike.
     AccountLooked = "account-looked-up", by asked::account::looked, cost 2.0 needs ground {

@@ -36,6 +36,17 @@ pub(super) fn from_outside(_: &PathView<'_>, _: Symptom) -> Option<Answer> {
     None
 }
 
+/// Messages and logs answer it; where none was given, nothing does.
+pub(super) fn log_names(_: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
+    match symptom {
+        Symptom::LoginRefused => answer(
+            answers::LogNames::Nothing,
+            "no log of the pooler says which it is",
+        ),
+        _ => None,
+    }
+}
+
 const ROLE_WORDS: &[(&str, answers::RoleWords)] = &[
     ("does not exist", answers::RoleWords::NoSuchRole),
     (

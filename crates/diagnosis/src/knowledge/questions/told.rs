@@ -10,11 +10,7 @@ use crate::judge::told::{deciding, entries, has_settings, is_told};
 use crate::judge::{Evidence, PathView, Symptom};
 
 /// The answer that a message, or the log of the server, gives.
-pub(super) fn answer(
-    question: Question,
-    view: &PathView<'_>,
-    symptom: Symptom,
-) -> Option<Answer> {
+pub(super) fn answer(question: Question, view: &PathView<'_>, symptom: Symptom) -> Option<Answer> {
     let evidence = view.evidence;
     if let Some(message) = deciding(evidence)
         && let Some(word) = word_of(question, &message.signals)
@@ -118,10 +114,7 @@ fn shape(question: Question, view: &PathView<'_>, symptom: Symptom) -> Option<An
             };
             (word, defect.text)
         }
-        None => (
-            answers::ValueShape::Clean,
-            String::new(),
-        ),
+        None => (answers::ValueShape::Clean, String::new()),
     };
     Some(Answer {
         word: word.into(),
@@ -144,7 +137,14 @@ fn without_ground(question: Question, evidence: Evidence<'_>) -> Option<Answer> 
 
 /// The answers that say that nothing spoke of it.
 const NO_GROUND: &[&str] = &[
-    "nothing", "plain", "no", "not-asked", "whole", "public", "untold", "otherwise",
+    "nothing",
+    "plain",
+    "no",
+    "not-asked",
+    "whole",
+    "public",
+    "untold",
+    "otherwise",
 ];
 
 /// Whether a question looks at nothing but what is known with a text: the settings that
