@@ -17,6 +17,9 @@ const ROUND: i64 = 30 * SECOND;
 
 const SECOND: i64 = 1_000_000;
 
+/// A quarter of an hour.
+const QUARTER: i64 = 900 * SECOND;
+
 /// What is known of a run, from the client's side.
 #[derive(Clone, Debug, Default)]
 pub struct Run {
@@ -137,13 +140,18 @@ fn by_port<'a>(log: &'a Log, run: &Run) -> Vec<(&'a Entry, i64)> {
             });
             line.map(|(_, made)| (entry, *made))
         })
-        // Ports come round again: an hour is another connection.
+        // Ports come round again: an hour later it is another connection. Zones differ by
+        // quarters of an hour, where the log does not say which it is in.
         .filter(|(entry, made)| {
-            let at = entry.at.as_ref().map(|at| at.micros);
-            at.is_none_or(|at| {
-                (at - made).abs() % (900 * SECOND) <= CLOCKS_DIFFER
-                    || (at - made).abs() % (900 * SECOND) >= 780 * SECOND
-            })
+            let Some(at) = entry.at.as_ref().map(|at| at.micros) else {
+                return true;
+            };
+            let apart = (at - made).abs();
+            let apart = match log.zoned {
+                true => apart,
+                false => (apart % QUARTER).min(QUARTER - apart % QUARTER),
+            };
+            apart <= CLOCKS_DIFFER
         })
         .collect()
 }

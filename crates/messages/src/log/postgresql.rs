@@ -240,7 +240,7 @@ fn learn(words: &str, session: &mut Session) {
 
 /// Whether a line is a record of the CSV log: its first column a time, its twelfth a severity.
 pub(super) fn is_csv(line: &str) -> bool {
-    line.matches(',').count() >= 20
+    line.matches(',').count() >= 12
         && moment::read(line, 1970).is_some()
         && [",FATAL,", ",LOG,", ",ERROR,", ",WARNING,"]
             .iter()
