@@ -198,7 +198,7 @@ fn begins(flat: &Flat, line: usize, year: i16) -> usize {
         if moment::in_line(text, year).is_some() || text.starts_with('{') {
             return at;
         }
-        if after_a_gap(flat, at) {
+        if after_a_gap(flat, at, year) {
             return at;
         }
         at -= 1;
@@ -207,7 +207,7 @@ fn begins(flat: &Flat, line: usize, year: i16) -> usize {
 }
 
 /// Whether a line is the first behind an empty one, and no link of a chain of causes.
-fn after_a_gap(flat: &Flat, line: usize) -> bool {
+fn after_a_gap(flat: &Flat, line: usize, year: i16) -> bool {
     let Some(before) = line.checked_sub(1) else {
         return false;
     };
@@ -219,7 +219,8 @@ fn after_a_gap(flat: &Flat, line: usize) -> bool {
         .take(3)
         .map(|l| flat.line(l))
         .find(|l| !l.is_empty());
-    !last.is_some_and(chains)
+    // What stands under the line of a log belongs to it.
+    !last.is_some_and(|last| chains(last) || moment::in_line(last, year).is_some())
 }
 
 /// Lines that say that what follows was caused by what stood before, or the other way.
@@ -484,6 +485,11 @@ fn failure(event: &Event, flat: &Flat, redactor: &Redactor, year: i16) -> Failur
     }
     let at = (event.begins..=event.found.first().map_or(event.begins, |f| f.0.line))
         .find_map(|line| moment::in_line(flat.line(line), year));
+    if let (Some(said), Some(at)) = (messages.first_mut(), &at)
+        && said.said_at.is_none()
+    {
+        said.said_at = Some(redactor.text(&at.written));
+    }
     let mut failure = Failure {
         messages,
         parts,

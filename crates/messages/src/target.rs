@@ -42,7 +42,10 @@ pub fn of(failure: &Failure) -> Target {
         (Some(end), Some(database)) => format!("{end}/{database}"),
         (Some(end), None) => end.to_string(),
         (None, Some(database)) => database.clone(),
-        (None, None) => "the error message".to_owned(),
+        (None, None) => match &parts.host {
+            Some(host) => host.clone(),
+            None => "the error message".to_owned(),
+        },
     };
     let line = failure.messages.first().map_or(1, |message| message.line);
     let mut origins = BTreeMap::new();

@@ -147,7 +147,7 @@ fn layer(out: &mut dyn Write, line: &LayerLine, first: bool) -> io::Result<()> {
         let gap = " ".repeat(9 - word.len());
         let bar = match line.timed {
             true => bar(line.elapsed),
-            false => String::new(),
+            false => " ".repeat(9),
         };
         write!(
             out,

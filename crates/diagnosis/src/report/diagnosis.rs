@@ -3,6 +3,7 @@
 use std::borrow::Cow;
 
 use chronaxis_model::fact::{Fact, Observation};
+use chronaxis_model::found::Warning;
 use chronaxis_model::invariant;
 use chronaxis_model::layer::{Layer, Micros, Outcome};
 use chronaxis_model::redact::visible;
@@ -17,7 +18,7 @@ use super::{
 use crate::case::{Case, Vantage};
 use crate::judge::{Evidence, judge};
 use crate::knowledge::causes::Owner;
-use crate::verdict::State;
+use crate::verdict::{AlsoFound, State};
 
 /// Below this probability no fix is told: it would be one of several.
 const WORTH_A_FIX: f64 = 0.5;
@@ -252,7 +253,10 @@ fn remedy(case: &Case) -> Vec<Block> {
 
 fn warnings(case: &Case) -> Option<Block> {
     let mut out = Entries::default();
-    for found in &case.also_found {
+    // The messages of a text stand above, each with what it is.
+    let above = [Warning::FollowOnError, Warning::HidesTheError].map(Warning::as_str);
+    let shown = |found: &&AlsoFound| !above.contains(&found.id.as_str());
+    for found in case.also_found.iter().filter(shown) {
         let text = format!("{}: {}", found.id, visible(&found.text));
         out.toned("warning", text, Tone::Look);
     }

@@ -73,7 +73,7 @@ pub(super) fn handover(
         times => format!(" ({times} times)"),
     };
     Some(format!(
-        "{} reports of {to}{often}, {when}: \"{}\". {}",
+        "Reported by {} of {to}{often}, {when}: \"{}\". {}",
         message.title,
         message.text,
         conclusion(causes, points_to)

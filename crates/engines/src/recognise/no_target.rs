@@ -18,7 +18,7 @@ pub enum NotATarget {
     EngineUnsaid(String),
     /// What a client said when it failed.
     #[error(
-        "this looks like an error message, not a target; give what the program connects with: its connection string, or the file that holds it (chronaxis settings . finds those of a project)"
+        "this looks like an error message, not a target; chronaxis explain says what it means. To diagnose, give what the program connects with: its connection string, or the file that holds it (chronaxis settings . finds those of a project)"
     )]
     ErrorText,
     /// Pairs with semicolons between, which several engines' clients take alike.

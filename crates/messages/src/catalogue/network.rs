@@ -547,6 +547,9 @@ const PARAMIKO: &[Pattern] = &[
 ];
 
 const LIBC: &[Pattern] = &[
+    beside("curl-where", "Failed to connect to {host} port {port}")
+        .eg("curl: (7) Failed to connect to quay.osmary.example port 5432 after 2 ms: Connection refused")
+        .not("Failed to connect to the port"),
     stop("libc-refused", "Connection refused", "port/refused")
         .weak()
         .eg("could not connect: Connection refused")

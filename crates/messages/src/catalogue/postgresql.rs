@@ -107,10 +107,21 @@ const LIBPQ: &[Pattern] = &[
     beside("libpq-where-at", "connection to server at \"{host}\", port {port} failed:")
         .eg("connection to server at \"192.0.2.10\", port 5432 failed: FATAL:  the database system is starting up")
         .not("connection to the server at \"192.0.2.10\" failed:"),
-    stop("libpq-closed", "server closed the connection unexpectedly", "listener/closed")
-        .may("a server that crashed while it worked, if the connection had stood before")
-        .eg("server closed the connection unexpectedly\n\tThis probably means the server terminated abnormally\n\tbefore or while processing the request.")
-        .not("the client closed the connection"),
+    stop(
+        "libpq-closed-at-once",
+        "port {port} failed: server closed the connection unexpectedly",
+        "listener/closed",
+    )
+    .eg("connection to server at \"192.0.2.10\", port 5432 failed: server closed the connection unexpectedly\n\tThis probably means the server terminated abnormally")
+    .not("port 5432 failed: server closed the door"),
+    follows_or(
+        "libpq-closed",
+        "server closed the connection unexpectedly",
+        "session/closed",
+    )
+    .may("a server or a firewall that closes at once, with older versions of the library")
+    .eg("psycopg2.OperationalError: server closed the connection unexpectedly\n\tThis probably means the server terminated abnormally\n\tbefore or while processing the request.")
+    .not("the client closed the connection"),
     stop("libpq-no-password", "fe_sendauth: no password supplied", "login/password-asked")
         .eg("connection to server at \"192.0.2.10\", port 5432 failed: fe_sendauth: no password supplied")
         .not("fe_sendauth: error sending password authentication"),
