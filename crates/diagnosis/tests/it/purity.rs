@@ -23,6 +23,7 @@ fn no_io_crate_is_in_the_trees() {
         ("chronaxis-bundle", "pkcs8"),
         ("chronaxis-engines", "sha2"),
         ("chronaxis-diagnosis", "chronaxis-engines"),
+        ("chronaxis-messages", "aho-corasick"),
         ("chronaxis-readers", "tree-sitter"),
     ] {
         let out = Command::new(env!("CARGO"))

@@ -9,18 +9,18 @@ use crate::moment;
 
 /// What stands between the prefix and the words, untranslated or as translations have it.
 const SEVERITIES: &[&str] = &[
-    "FATAL:  ",
-    "ERROR:  ",
-    "PANIC:  ",
-    "WARNING:  ",
-    "LOG:  ",
-    "DETAIL:  ",
-    "HINT:  ",
-    "STATEMENT:  ",
-    "CONTEXT:  ",
-    "NOTICE:  ",
-    "FEHLER:  ",
-    "WARNUNG:  ",
+    "FATAL",
+    "ERROR",
+    "PANIC",
+    "WARNING",
+    "LOG",
+    "DETAIL",
+    "HINT",
+    "STATEMENT",
+    "CONTEXT",
+    "NOTICE",
+    "FEHLER",
+    "WARNUNG",
 ];
 
 pub(super) fn is_entry(line: &str) -> bool {
@@ -29,15 +29,33 @@ pub(super) fn is_entry(line: &str) -> bool {
 
 /// A line apart: the prefix, the severity, the words.
 fn marked(line: &str) -> Option<(&str, &str, &str)> {
-    let found = |severity: &&'static str| Some((line.find(*severity)?, *severity));
-    let (at, severity) = SEVERITIES.iter().filter_map(found).min()?;
-    let words = line.get(at + severity.len()..)?;
-    Some((
-        line.get(..at)?,
-        severity.trim_end_matches([':', ' ']),
-        words,
-    ))
+    /// What stands behind the severity.
+    const BEHIND: &str = ":  ";
+    let mut from = 0;
+    while let Some(found) = line.get(from..)?.find(BEHIND) {
+        let at = from + found;
+        let before = line.get(..at)?;
+        let letters = before
+            .bytes()
+            .rev()
+            .take_while(u8::is_ascii_uppercase)
+            .count();
+        let (prefix, severity) = before.split_at(at - letters);
+        if SEVERITIES.contains(&severity) {
+            return Some((prefix, severity, line.get(at + BEHIND.len()..)?));
+        }
+        from = at + BEHIND.len();
+    }
+    None
 }
+
+/// How entries of the severity `LOG` begin that tell of a client.
+const LOGGED: &[&str] = &[
+    "connection ",
+    "could not accept SSL",
+    "no pg_hba.conf",
+    "received direct SSL",
+];
 
 /// What is known of a server process from what it wrote before.
 #[derive(Clone, Default)]
@@ -63,6 +81,10 @@ pub(super) fn stderr(text: &str, year: i16) -> Vec<Entry> {
             }
             continue;
         };
+        // Most lines of a log are of no client: they are passed over fast.
+        if severity == "LOG" && !LOGGED.iter().any(|lead| words.starts_with(lead)) {
+            continue;
+        }
         let process = process_of(prefix);
         match severity {
             "LOG" => {
