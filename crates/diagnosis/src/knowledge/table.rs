@@ -433,7 +433,7 @@ table! {
     PasswordWrong: shows [LoginDenied Mostly, LoginCredentials Mostly, LoginRefused Often]
         RefusedBy { Server Rare, Pooler Always }
         PoolerWords { Database Rare, Parameter Rare, Credentials Always, Limit Rare, Backend Rare, Waited Rare }
-        LogNames { Nothing Never, User Never, Password Always }
+        LogNames { Nothing Never, User Never, Password Always, ServerSays Always }
         AccountLooked { No Never, Partly Rare, Yes Rare, ServerSays Always }
         AccountStands { NoSuchDatabase Never, NoSuchUser Never, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Rare, HostExcluded Never, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Always, Exists Mostly }
         ReferenceSays { Same Never, AnotherPassword Always, Blanks Rare, Encoding Rare };
@@ -444,7 +444,7 @@ table! {
         AccountLooked { No Never, Partly Rare, Yes Rare, ServerSays Always }
         AccountStands { NoSuchDatabase Never, NoSuchUser Never, MayNotSignIn Rare, Expired Rare, NoPassword Rare, Elsewhere Always, HostExcluded Never, NeedsEncryption Rare, NeedsCertificate Rare, InOrder Rare, Exists Sometimes };
     CredentialsRejected: shows [LoginDenied Mostly, LoginCredentials Mostly, LoginIdentity Rare, LoginRefused Often, SessionPoolWait Rare]
-        LogNames { Nothing Always, User Rare, Password Rare }
+        LogNames { Nothing Always, User Rare, Password Rare, ServerSays Always }
         RoleWords { NoSuchRole Rare, MayNotSignIn Rare, Certificate Rare, OwnAccount Always }
         RepairedSecret { BlanksOff Never, Decoded Never, None Always }
         RefusedBy { Server Rare, Pooler Always }
@@ -463,7 +463,7 @@ table! {
     UserUnknown: shows [LoginIdentity Sometimes, LoginDenied Often, LoginCredentials Often, LoginHostRefused Often, LoginRefused Often]
         RefusedBy { Server Rare, Pooler Always }
         PoolerWords { Database Rare, Parameter Rare, Credentials Always, Limit Rare, Backend Rare, Waited Rare }
-        LogNames { Nothing Never, User Always, Password Never }
+        LogNames { Nothing Never, User Always, Password Never, ServerSays Always }
         ProofBefore { Accepted Rare, NoneAsked Mostly }
         RoleWords { NoSuchRole Always, MayNotSignIn Rare, Certificate Rare, OwnAccount Rare }
         ValueShape { Clean Mostly, Blank Rare, BlankElsewhere Rare, Placeholder Rare, LeftOut Sometimes, LookAlike Rare, Percent Rare }

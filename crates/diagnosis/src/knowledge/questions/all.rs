@@ -289,6 +289,7 @@ questions! {
     /// What the log of a pooler names that says the same to its clients whatever it is.
     LogNames = "log-names", by asked::log_names, cost 3.0 needs ground {
         Nothing = "nothing" Always, User = "user-unknown" Rare, Password = "password-wrong" Rare,
+        ServerSays = "server-says" Always,
     }
     /// Whether somebody with more rights looked the account up on the server: without that
     /// nothing tells apart what the server says alike.

@@ -159,7 +159,10 @@ pub(super) fn may_ask(question: Question, evidence: Evidence<'_>) -> bool {
         .any(|(_, fact)| matches!(fact, Fact::ListSays { .. }));
     matches!(
         question,
-        Question::AccountLooked | Question::DatabaseThere | Question::PortNumber
+        Question::AccountLooked
+            | Question::DatabaseThere
+            | Question::LogNames
+            | Question::PortNumber
     ) || (of_settings && has_settings(evidence))
         || (matches!(question, Question::AllowList | Question::ListSpeaks) && listed)
 }
