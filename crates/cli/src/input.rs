@@ -110,6 +110,15 @@ fn unpacked(bytes: Vec<u8>, most: u64) -> io::Result<Tail> {
     })
 }
 
+/// All of standard input, at most so many bytes. Of a file it is known how long it is.
+///
+/// # Errors
+/// Passes on why it cannot be read; says so where it holds more.
+pub(crate) fn stdin(most: u64) -> io::Result<Vec<u8>> {
+    let own = io::stdin().as_fd().try_clone_to_owned()?;
+    bounded(File::from(own), most)
+}
+
 /// All that a stream brings, at most so many bytes.
 pub(crate) fn bounded(from: impl Read, most: u64) -> io::Result<Vec<u8>> {
     let mut bytes = Vec::new();

@@ -251,6 +251,10 @@ fn weight(found: &Found) -> (bool, usize) {
 /// Whether the wider one makes the narrower one needless.
 fn says_as_much(wide: &Found, narrow: &Found) -> bool {
     match (wide.pattern.says, narrow.pattern.says) {
+        // Of a sentence that hides the error, general words inside are a part of it.
+        (Says::Hides { .. }, Says::Stopped { .. }) if narrow.pattern.weak => {
+            !wide.pattern.shape.contains("{any}")
+        }
         (Says::Beside | Says::Hides { .. }, Says::Stopped { .. } | Says::Code) => false,
         (Says::FollowsOn { .. }, Says::Stopped { .. }) => {
             !narrow.pattern.weak || wide.span.len() > narrow.span.len()

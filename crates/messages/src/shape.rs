@@ -88,7 +88,9 @@ impl Hole {
             Hole::Address => address(text).is_some(),
             Hole::Host => shown::is_host(text.trim_end_matches('.')) || address(text).is_some(),
             Hole::Place => place(text).is_some(),
-            Hole::Path | Hole::Driver | Hole::Word => !text.is_empty(),
+            // Behind a drive's letter no path has a colon.
+            Hole::Path => !text.is_empty() && !text.get(2..).is_some_and(|rest| rest.contains(':')),
+            Hole::Driver | Hole::Word => !text.is_empty(),
         }
     }
 }
@@ -133,7 +135,7 @@ pub struct Shape {
 
 /// So long a piece of a shape's words is looked for; the rest is held against the text where
 /// that stands.
-pub(crate) const LONGEST_PIECE: usize = 8;
+pub(crate) const LONGEST_PIECE: usize = 7;
 
 /// The piece of a shape that is looked for: of its longest words the part that is rarest in
 /// ordinary text, as a range of bytes. It is worked out when the table is compiled.
@@ -304,6 +306,11 @@ impl Shape {
             let run = run_behind(text.get(end..)?, kind);
             let found = text.get(end..end + run)?;
             let found = found.trim_end_matches(['.', ',', ')', ':', ';']);
+            // A bracket that was not opened closes something else.
+            let found = match found.contains('[') {
+                true => found,
+                false => found.trim_end_matches(']'),
+            };
             kind.fits(found).then_some(())?;
             held.push((kind, found.to_owned()));
             end += found.len();

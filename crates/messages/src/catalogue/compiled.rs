@@ -338,8 +338,8 @@ const GO_PQ: &[Pattern] = &[
     stop("go-pq-sslmode", "pq: unsupported sslmode \"{word}\"; only", "settings/parameter-unknown")
         .eg("pq: unsupported sslmode \"prefer\"; only \"require\" (default), \"verify-full\", \"verify-ca\", and \"disable\" supported")
         .not("pq: sslmode \"prefer\""),
-    stop("go-pq-key-open", "pq: Private key has world access. Permissions should be u=rw (0600) or less", "bundle/open-to-others")
-        .eg("pq: Private key file has group or world access. Permissions should be u=rw (0600) or less\npq: Private key has world access. Permissions should be u=rw (0600) or less")
+    stop("go-pq-key-open", "pq: Private key file has group or world access. Permissions should be u=rw (0600) or less", "bundle/open-to-others")
+        .eg("pq: Private key file has group or world access. Permissions should be u=rw (0600) or less")
         .not("pq: Private key was read"),
 ];
 
@@ -467,6 +467,14 @@ const NPGSQL: &[Pattern] = &[
     stop("npgsql-no-tls", "SSL connection requested. No SSL enabled connection from this host is configured.", "tls/not-offered")
         .eg("SSL connection requested. No SSL enabled connection from this host is configured.")
         .not("SSL connection requested."),
+    hides(
+        "npgsql-timeout",
+        "The operation has timed out",
+        "Look at the inner exception: log exception.ToString(), not its Message alone. The time ran out at the port or at the server; a diagnosis tells which.",
+    )
+    .weak()
+    .eg("Npgsql.NpgsqlException (0x80004005): The operation has timed out")
+    .not("The operation has ended"),
     follows_or("npgsql-stream", "Exception while reading from stream", "session/closed")
         .may("a server that accepts and closes, if it stands at the beginning")
         .eg("Npgsql.NpgsqlException (0x80004005): Exception while reading from stream")
@@ -714,18 +722,9 @@ const SQLX: &[Pattern] = &[
         .not("relative URL with a base"),
 ];
 
-const DIESEL: &[Pattern] = &[
-    stop(
-        "diesel-url",
-        "Invalid connection url for diesel",
-        "settings/unreadable",
-    )
-    .eg("Invalid connection url for diesel")
-    .not("Invalid url"),
-    unrelated("diesel-not-found", "Record not found")
-        .eg("Record not found")
-        .not("Records not found"),
-];
+const DIESEL: &[Pattern] = &[unrelated("diesel-not-found", "Record not found")
+    .eg("Record not found")
+    .not("Records not found")];
 
 const MYSQL_ASYNC: &[Pattern] = &[
     code("mysql-async-code", "ERROR {sqlstate} ({number}):")

@@ -280,6 +280,14 @@ const MARIADB: &[Pattern] = &[
     code("mariadb-node-code", "(conn:{any}, no: {number}, SQLState: {sqlstate})")
         .eg("SqlError: (conn:7, no: 1045, SQLState: 28000) Access denied for user 'deckhand'@'198.51.100.77' (using password: YES)")
         .not("SqlError: (conn:7, SQLState: 28000)"),
+    stop(
+        "mariadb-node-pool-new",
+        "failed to retrieve a connection from pool after {word}",
+        "session/pool-wait",
+    )
+    .may("a server that cannot be reached")
+    .eg("SqlError: (conn:-1, no: 45028, SQLState: HY000) pool timeout: failed to retrieve a connection from pool after 10001ms (pool connections: active=0 idle=0 limit=10)")
+    .not("retrieved a connection from pool after 7ms"),
     stop("mariadb-node-pool", "retrieve connection from pool timeout after {any}", "session/pool-wait")
         .may("a server that cannot be reached")
         .eg("SqlError: (conn:-1, no: 45028, SQLState: HY000) pool timeout: retrieve connection from pool timeout after 10001ms")
@@ -422,6 +430,13 @@ const PRISMA: &[Pattern] = &[
     stop("prisma-denied-new", "Authentication failed against the database server, the provided database credentials for `{user}` are not valid", "login/credentials-refused")
         .eg("Error: P1000: Authentication failed against the database server, the provided database credentials for `purser` are not valid.")
         .not("Authentication failed against the directory"),
+    stop(
+        "prisma-denied-short",
+        "Authentication failed against database server, the provided database credentials for `{user}` are not valid",
+        "login/credentials-refused",
+    )
+    .eg("Authentication failed against database server, the provided database credentials for `purser` are not valid.")
+    .not("Authentication failed against the directory"),
     stop("prisma-timeout", "The database server at `{any}` was reached but timed out", "login/mute")
         .eg("Error: P1002: The database server at `quay.osmary.example`:`5432` was reached but timed out.")
         .not("The database server at `quay` was reached"),
@@ -472,6 +487,14 @@ const KNEX: &[Pattern] = &[
 ];
 
 const TARN: &[Pattern] = &[
+    stop(
+        "generic-pool-timeout",
+        "ResourceRequest timed out",
+        "session/pool-wait",
+    )
+    .may("a server that cannot be reached")
+    .eg("TimeoutError: ResourceRequest timed out")
+    .not("ResourceRequest done"),
     follows(
         "tarn-aborted",
         "TimeoutError: operation timed out for an unknown reason",

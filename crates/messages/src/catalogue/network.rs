@@ -449,6 +449,13 @@ const OPENSSH: &[Pattern] = &[
     .eg("ssh: connect to host gangway.osmary.example port 22: Connection timed out")
     .not("ssh: connect to host gangway.osmary.example port 22: Connection refused"),
     stop(
+        "ssh-silent-mac",
+        "ssh: connect to host {host} port {port}: Operation timed out",
+        "listener/tunnel-down",
+    )
+    .eg("ssh: connect to host gangway.osmary.example port 22: Operation timed out")
+    .not("ssh: connect to host gangway.osmary.example port 22: Connection refused"),
+    stop(
         "ssh-name",
         "ssh: Could not resolve hostname {host}:",
         "listener/tunnel-down",
@@ -578,6 +585,15 @@ const LIBC: &[Pattern] = &[
     follows_or("libc-pipe", "Broken pipe", "session/closed")
         .eg("could not send data: Broken pipe")
         .not("Broken pipes"),
+    stop(
+        "curl-name",
+        "could not resolve host: {host}",
+        "name/not-found",
+    )
+    .weak()
+    .may("a resolver that does not answer")
+    .eg("curl: (6) Could not resolve host: quay.osmary.example")
+    .not("could resolve host: quay.osmary.example"),
     stop("libc-name", "Name or service not known", "name/not-found")
         .weak()
         .eg("could not resolve: Name or service not known")

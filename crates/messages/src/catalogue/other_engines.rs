@@ -75,16 +75,16 @@ const FREETDS: &[Pattern] = &[
     hides("freetds-unavailable-plain", "Unable to connect: Adaptive Server is unavailable or does not exist", "Set TDSDUMP=/tmp/freetds.log for the program and run it again: the file holds the system's error.")
         .eg("Error 20009 (severity 9):\n\tUnable to connect: Adaptive Server is unavailable or does not exist\n\tOS error 111, \"Connection refused\"")
         .not("Unable to connect: Adaptive Server is busy"),
-    stop("freetds-os-refused", "OS error 111", "port/refused")
+    stop("freetds-os-refused", "OS error 111", "port/refused").exact()
         .eg("OS error 111, \"Connection refused\"")
         .not("OS error 110"),
-    stop("freetds-os-silent", "OS error 110", "port/silent")
+    stop("freetds-os-silent", "OS error 110", "port/silent").exact()
         .eg("OS error 110, \"Connection timed out\"")
         .not("OS error 111"),
-    stop("freetds-os-progress", "OS error 115", "port/silent")
+    stop("freetds-os-progress", "OS error 115", "port/silent").exact()
         .eg("OS error 115, \"Operation now in progress\"")
         .not("OS error 111"),
-    stop("freetds-os-no-route", "OS error 113", "port/unreachable")
+    stop("freetds-os-no-route", "OS error 113", "port/unreachable").exact()
         .eg("OS error 113, \"No route to host\"")
         .not("OS error 111"),
     hides("freetds-login", "Adaptive Server connection failed", "Look for the server's own message beside it, with a number such as 18456; TDSDUMP=/tmp/freetds.log for the program writes all of it down.")

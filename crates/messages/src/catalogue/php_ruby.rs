@@ -171,6 +171,39 @@ const MYSQLI: &[Pattern] = &[
     stop("mysqlnd-auth", "The server requested authentication method unknown to the client [{word}]", "login/method")
         .eg("mysqli_sql_exception: The server requested authentication method unknown to the client [caching_sha2_password]")
         .not("The server requested a file"),
+    code("mysqli-code", "({sqlstate}/{number}): ")
+        .eg("mysqli::real_connect(): (HY000/1045): Accès refusé pour l'utilisateur: 'deckhand'@'10.8.0.5'")
+        .not("(HY000): none"),
+    stop(
+        "mysqli-socket",
+        "(HY000/2002): No such file or directory",
+        "port/socket-missing",
+    )
+    .may("the host \"localhost\", which PHP takes to mean a socket file")
+    .eg("mysqli::real_connect(): (HY000/2002): No such file or directory")
+    .not("(HY000/2002): Connection refused"),
+    stop(
+        "mysqli-refused",
+        "(HY000/2002): Connection refused",
+        "port/refused",
+    )
+    .eg("mysqli::real_connect(): (HY000/2002): Connection refused")
+    .not("(HY000/2002): No such file or directory"),
+    stop(
+        "mysqli-silent",
+        "(HY000/2002): Connection timed out",
+        "port/silent",
+    )
+    .eg("mysqli::real_connect(): (HY000/2002): Connection timed out")
+    .not("(HY000/2002): Connection refused"),
+    stop(
+        "mysqlnd-auth-plain",
+        "The server requested authentication method unknown to the client",
+        "login/method",
+    )
+    .weak()
+    .eg("SQLSTATE[HY000] [2054] The server requested authentication method unknown to the client")
+    .not("The server requested authentication"),
     stop("mysqli-missing", "Call to undefined function mysqli_connect()", "settings/library-missing").of("mysql")
         .eg("PHP Fatal error:  Uncaught Error: Call to undefined function mysqli_connect()")
         .not("Call to undefined function mysql()"),
@@ -294,10 +327,10 @@ const ACTIVE_RECORD: &[Pattern] = &[
     stop("active-record-could-not-find", "We could not find your database: {database}. Available", "session/database-missing")
         .eg("We could not find your database: sailings. Available database configurations can be found in config/database.yml.")
         .not("We could not find your file"),
-    stop("active-record-user", "There is an issue connecting to your database with your username/password, username: {user}. Please", "login/denied")
+    stop("active-record-user", "There is an issue connecting to your database with your username/password, username: {user}", "login/denied")
         .eg("ActiveRecord::DatabaseConnectionError: There is an issue connecting to your database with your username/password, username: purser. Please check your database configuration to ensure the username/password are valid.")
         .not("There is an issue with your template"),
-    stop("active-record-host", "There is an issue connecting with your hostname: {host}. Please", "name/not-found").weak()
+    stop("active-record-host", "There is an issue connecting with your hostname: {host}", "name/not-found").weak()
         .may("a port that is refused")
         .eg("ActiveRecord::DatabaseConnectionError: There is an issue connecting with your hostname: quay.osmary.example. Please check your database configuration and ensure there is a valid connection to your database.")
         .not("There is an issue with your hostname"),

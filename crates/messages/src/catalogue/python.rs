@@ -1,7 +1,8 @@
 //! Drivers, mappers and frameworks of Python.
 
 use crate::pattern::{
-    Component, Kind, Pattern, Source, beside, code, driver, follows, follows_or, stop, unrelated,
+    Component, Kind, Pattern, Source, beside, code, driver, follows, follows_or, hides, stop,
+    unrelated,
 };
 
 const fn of(
@@ -182,6 +183,14 @@ const ASYNCPG: &[Pattern] = &[
     stop("asyncpg-silent", "[Errno 110] Connect call failed ('{address}', {port}", "port/silent")
         .eg("TimeoutError: [Errno 110] Connect call failed ('192.0.2.10', 5432)")
         .not("[Errno 111] Connect call failed ('192.0.2.10', 5432)"),
+    hides(
+        "asyncio-timeout",
+        "asyncio.exceptions.TimeoutError",
+        "The time ran out: in a name, at the port or at the server. Diagnose the connection: it tells which.",
+    )
+    .weak()
+    .eg("asyncio.exceptions.TimeoutError")
+    .not("asyncio.exceptions.TimeoutErrors"),
     stop("asyncpg-no-tls", "PostgreSQL server at \"{any}\" rejected SSL upgrade", "tls/not-offered")
         .eg("ConnectionError: PostgreSQL server at \"quay.osmary.example:5432\" rejected SSL upgrade")
         .not("PostgreSQL server at \"quay.osmary.example:5432\" accepted"),

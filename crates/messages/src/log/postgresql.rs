@@ -23,8 +23,9 @@ const SEVERITIES: &[&str] = &[
     "WARNUNG",
 ];
 
+/// Whether a line is one of such a log, and not what a client says: its prefix has a time.
 pub(super) fn is_entry(line: &str) -> bool {
-    marked(line).is_some()
+    marked(line).is_some_and(|(prefix, ..)| moment::in_line(prefix, 1970).is_some())
 }
 
 /// A line apart: the prefix, the severity, the words.

@@ -1,7 +1,5 @@
 //! The text that is to be explained: typed, from standard input, from a file.
 
-use std::io;
-
 use crate::args::Explain;
 use crate::error::Failure;
 use crate::input;
@@ -32,7 +30,7 @@ pub(super) fn given(args: &Explain) -> Result<Given, Failure> {
     if let [only] = args.text.as_slice()
         && only.expose() == "-"
     {
-        let bytes = input::bounded(io::stdin().lock(), MOST).map_err(Failure::Stdin)?;
+        let bytes = input::stdin(MOST).map_err(Failure::Stdin)?;
         return Ok(Given {
             text: decoded(bytes),
             file: None,
