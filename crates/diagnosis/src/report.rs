@@ -150,6 +150,10 @@ pub enum Topic {
     Redirects,
     /// What more than one look showed.
     Lasting,
+    /// The messages of a text.
+    Said,
+    /// What the log of the server says.
+    Log,
     /// Where in the settings a fault stands.
     Place,
     /// What speaks for which cause, and against it.
@@ -187,6 +191,8 @@ impl Topic {
             Topic::Session => "Session",
             Topic::Redirects => "Redirects",
             Topic::Lasting => "Over time",
+            Topic::Said => "What it says",
+            Topic::Log => "The server's log",
             Topic::Place => "Place",
             Topic::Reasons => "Causes",
             Topic::Certificate => "Certificates",

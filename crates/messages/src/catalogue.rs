@@ -1,15 +1,19 @@
 //! The table: every component that is known, with what it says. A file for each family of
 //! components; a new one is a component there, and nothing else.
 
-mod compiled;
+mod between;
+mod dotnet;
+mod go;
 mod java;
 mod javascript;
 mod mysql;
-mod network;
 mod other_engines;
 mod php_ruby;
 mod postgresql;
 mod python;
+mod rust;
+mod system;
+mod tls;
 mod translated;
 
 use crate::pattern::{Component, Pattern};
@@ -22,8 +26,12 @@ const FAMILIES: &[&[Component]] = &[
     java::ALL,
     javascript::ALL,
     php_ruby::ALL,
-    compiled::ALL,
-    network::ALL,
+    go::ALL,
+    dotnet::ALL,
+    rust::ALL,
+    between::ALL,
+    tls::ALL,
+    system::ALL,
     translated::ALL,
 ];
 

@@ -198,6 +198,10 @@ pub fn meaning(log: &Log, entry: &Entry) -> Option<(MessageRead, Parts)> {
             .retain(|known| known.question != signal.question);
         message.signals.push(signal.clone());
     }
+    // What its words alone leave open, the rest of the entry tells.
+    if !message.signals.is_empty() {
+        message.besides = None;
+    }
     message.title = log.form.title().to_owned();
     message.line = u32::try_from(entry.line).unwrap_or(u32::MAX);
     message.said_at = entry.at.as_ref().map(|at| log.redactor.text(&at.written));

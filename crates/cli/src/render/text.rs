@@ -44,7 +44,7 @@ enum Before {
 fn room(topic: Topic) -> u8 {
     match topic {
         Topic::Session => 0,
-        Topic::Redirects | Topic::Lasting | Topic::Place => 1,
+        Topic::Redirects | Topic::Lasting | Topic::Said | Topic::Log | Topic::Place => 1,
         Topic::Reasons => 2,
         Topic::Certificate | Topic::Fix | Topic::Message | Topic::Network | Topic::Next => 3,
         Topic::Warnings | Topic::Addresses | Topic::Sources | Topic::Contacts => 4,

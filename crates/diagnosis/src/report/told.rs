@@ -125,7 +125,7 @@ pub(super) fn said(log: &[Observation]) -> Option<Block> {
             out.toned("", format!("it may also mean: {besides}"), Tone::Plain);
         }
     }
-    out.section(Topic::Place)
+    out.section(Topic::Said)
 }
 
 /// What the logs that were given say of this attempt.
@@ -176,5 +176,5 @@ pub(super) fn logs(log: &[Observation]) -> Option<Block> {
             out.text("", left_out.clone());
         }
     }
-    out.section(Topic::Lists)
+    out.section(Topic::Log)
 }
