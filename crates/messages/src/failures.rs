@@ -57,8 +57,6 @@ pub struct Told {
     pub failures: Vec<Failure>,
     /// How many lines were read.
     pub lines: usize,
-    /// How many failures there were beyond those that are kept.
-    pub more: usize,
 }
 
 /// Reads a text. `year` is for times that leave it out.
@@ -82,19 +80,15 @@ pub fn read(raw: &str, year: i16) -> Told {
             }
         }
     }
-    let lines = flat.lines();
-    let mut told = Told {
-        lines,
-        ..Told::default()
-    };
     let mut failures = merged(events, &flat, &redactor, year);
     if failures.iter().all(|f| f.at.is_some()) {
         failures.sort_by_key(|failure| failure.at.as_ref().map(|at| at.micros));
     }
-    told.more = failures.len().saturating_sub(MOST);
     failures.truncate(MOST);
-    told.failures = failures;
-    told
+    Told {
+        failures,
+        lines: flat.lines(),
+    }
 }
 
 fn redactor(raw: &str, flat: &Flat, found: &[Found]) -> Redactor {

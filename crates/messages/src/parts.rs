@@ -32,8 +32,6 @@ pub struct Parts {
     pub driver: Option<String>,
     /// The code in it.
     pub code: Option<String>,
-    /// A path.
-    pub path: Option<String>,
 }
 
 impl Parts {
@@ -105,7 +103,6 @@ impl Parts {
                     {
                         self.socket.get_or_insert(text.to_owned());
                     }
-                    self.path.get_or_insert(text.to_owned());
                 }
             }
             Hole::Driver => {
@@ -136,7 +133,6 @@ impl Parts {
         fill(&mut self.client, &other.client);
         fill(&mut self.driver, &other.driver);
         fill(&mut self.code, &other.code);
-        fill(&mut self.path, &other.path);
     }
 
     /// Whether both can be of one connection.

@@ -257,3 +257,24 @@ pub struct Component {
     /// What it says.
     pub patterns: &'static [Pattern],
 }
+
+/// A component with all that is known of it.
+pub(crate) const fn component(
+    id: &'static str,
+    title: &'static str,
+    kind: Kind,
+    engine: Option<&'static str>,
+    languages: &'static str,
+    source: Source,
+    patterns: &'static [Pattern],
+) -> Component {
+    Component {
+        id,
+        title,
+        kind,
+        engine,
+        languages,
+        source,
+        patterns,
+    }
+}

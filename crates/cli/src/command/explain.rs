@@ -53,7 +53,6 @@ fn read(text: &str) -> Told {
             return Told {
                 failures,
                 lines: text.lines().count(),
-                more: 0,
             };
         }
     }

@@ -6,8 +6,8 @@ use std::time::Duration;
 
 use chronaxis_diagnosis::verdict::Occasion;
 use chronaxis_diagnosis::walk::{Touched, Walk};
+use chronaxis_messages::log;
 use chronaxis_messages::log::matching::{Run, of_run};
-use chronaxis_messages::log::{self};
 use chronaxis_model::fact::{Fact, LogStands, Observation, ServerLogRead, Subject};
 use chronaxis_model::layer::{Layer, Micros};
 use chronaxis_model::redact::Redactor;

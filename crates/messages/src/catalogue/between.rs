@@ -1,29 +1,9 @@
 //! What stands between says: poolers and balancers, SSH.
 
-use crate::pattern::{Component, Kind, Pattern, Source, follows_or, stop};
-
-const fn of(
-    id: &'static str,
-    title: &'static str,
-    kind: Kind,
-    engine: Option<&'static str>,
-    languages: &'static str,
-    source: Source,
-    patterns: &'static [Pattern],
-) -> Component {
-    Component {
-        id,
-        title,
-        kind,
-        engine,
-        languages,
-        source,
-        patterns,
-    }
-}
+use crate::pattern::{Component, Kind, Pattern, Source, component, follows_or, stop};
 
 pub(super) const ALL: &[Component] = &[
-    of(
+    component(
         "pgbouncer",
         "PgBouncer",
         Kind::Between,
@@ -32,7 +12,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Measured,
         PGBOUNCER,
     ),
-    of(
+    component(
         "haproxy",
         "HAProxy",
         Kind::Between,
@@ -41,7 +21,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Measured,
         HAPROXY,
     ),
-    of(
+    component(
         "openssh",
         "OpenSSH's client",
         Kind::Ssh,
@@ -50,7 +30,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Measured,
         OPENSSH,
     ),
-    of(
+    component(
         "sshd",
         "OpenSSH's server",
         Kind::Ssh,
@@ -59,7 +39,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Measured,
         SSHD,
     ),
-    of(
+    component(
         "paramiko",
         "Paramiko and sshtunnel",
         Kind::Ssh,

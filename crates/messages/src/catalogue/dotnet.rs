@@ -1,29 +1,11 @@
 //! What .NET and its drivers say.
 
-use crate::pattern::{Component, Kind, Pattern, Source, code, follows_or, hides, stop, unrelated};
-
-const fn of(
-    id: &'static str,
-    title: &'static str,
-    kind: Kind,
-    engine: Option<&'static str>,
-    languages: &'static str,
-    source: Source,
-    patterns: &'static [Pattern],
-) -> Component {
-    Component {
-        id,
-        title,
-        kind,
-        engine,
-        languages,
-        source,
-        patterns,
-    }
-}
+use crate::pattern::{
+    Component, Kind, Pattern, Source, code, component, follows_or, hides, stop, unrelated,
+};
 
 pub(super) const ALL: &[Component] = &[
-    of(
+    component(
         "npgsql",
         "Npgsql",
         Kind::Driver,
@@ -32,7 +14,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Documented,
         NPGSQL,
     ),
-    of(
+    component(
         "sqlclient",
         "SqlClient",
         Kind::Driver,
@@ -41,7 +23,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Documented,
         SQLCLIENT,
     ),
-    of(
+    component(
         "mysql-connector-net",
         "MySqlConnector and Connector/NET",
         Kind::Driver,
@@ -50,7 +32,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Documented,
         MYSQL_NET,
     ),
-    of(
+    component(
         "dotnet",
         ".NET's sockets, TLS and Entity Framework",
         Kind::System,

@@ -1,32 +1,12 @@
 //! What Go, its drivers and its mapper say.
 
 use crate::pattern::{
-    Component, Kind, Pattern, Source, beside, code, driver, follows, follows_or, hides, stop,
-    unrelated,
+    Component, Kind, Pattern, Source, beside, code, component, driver, follows, follows_or, hides,
+    stop, unrelated,
 };
 
-const fn of(
-    id: &'static str,
-    title: &'static str,
-    kind: Kind,
-    engine: Option<&'static str>,
-    languages: &'static str,
-    source: Source,
-    patterns: &'static [Pattern],
-) -> Component {
-    Component {
-        id,
-        title,
-        kind,
-        engine,
-        languages,
-        source,
-        patterns,
-    }
-}
-
 pub(super) const ALL: &[Component] = &[
-    of(
+    component(
         "go",
         "Go's sockets and database/sql",
         Kind::System,
@@ -35,7 +15,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Documented,
         GO,
     ),
-    of(
+    component(
         "go-tls",
         "Go's TLS",
         Kind::Tls,
@@ -44,7 +24,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Documented,
         GO_TLS,
     ),
-    of(
+    component(
         "go-pq",
         "lib/pq",
         Kind::Driver,
@@ -53,7 +33,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Published,
         GO_PQ,
     ),
-    of(
+    component(
         "pgx",
         "pgx",
         Kind::Driver,
@@ -62,7 +42,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Published,
         PGX,
     ),
-    of(
+    component(
         "go-mysql",
         "Go-MySQL-Driver",
         Kind::Driver,
@@ -71,7 +51,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Published,
         GO_MYSQL,
     ),
-    of(
+    component(
         "go-mssqldb",
         "go-mssqldb",
         Kind::Driver,
@@ -80,7 +60,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Published,
         GO_MSSQL,
     ),
-    of(
+    component(
         "mongodb-go",
         "MongoDB's driver for Go",
         Kind::Driver,
@@ -89,7 +69,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Published,
         GO_MONGO,
     ),
-    of(
+    component(
         "gorm",
         "GORM",
         Kind::Framework,

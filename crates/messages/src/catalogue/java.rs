@@ -1,139 +1,145 @@
 //! Drivers, mappers and pools of Java.
 
 use crate::pattern::{
-    Component, Kind, Pattern, Source, beside, driver, follows, follows_or, hides, stop, unrelated,
+    Component, Kind, Pattern, Source, beside, component, driver, follows, follows_or, hides, stop,
+    unrelated,
 };
 
-const fn of(
-    id: &'static str,
-    title: &'static str,
-    kind: Kind,
-    engine: Option<&'static str>,
-    source: Source,
-    patterns: &'static [Pattern],
-) -> Component {
-    Component {
-        id,
-        title,
-        kind,
-        engine,
-        languages: "Java, Kotlin, Scala",
-        source,
-        patterns,
-    }
-}
+const LANGUAGES: &str = "Java, Kotlin, Scala";
 
 pub(super) const ALL: &[Component] = &[
-    of(
+    component(
         "pgjdbc",
         "PostgreSQL's JDBC driver",
         Kind::Driver,
         Some("postgresql"),
+        LANGUAGES,
         Source::Measured,
         PGJDBC,
     ),
-    of(
+    component(
         "mariadb-java",
         "MariaDB's JDBC driver",
         Kind::Driver,
         Some("mysql"),
+        LANGUAGES,
         Source::Measured,
         MARIADB,
     ),
-    of(
+    component(
         "connector-j",
         "MySQL's JDBC driver",
         Kind::Driver,
         Some("mysql"),
+        LANGUAGES,
         Source::Documented,
         CONNECTOR_J,
     ),
-    of(
+    component(
         "mssql-jdbc",
         "a JDBC driver for TDS",
         Kind::Driver,
         Some("tds"),
+        LANGUAGES,
         Source::Documented,
         MSSQL,
     ),
-    of(
+    component(
         "jtds",
         "jTDS",
         Kind::Driver,
         Some("tds"),
+        LANGUAGES,
         Source::Published,
         JTDS,
     ),
-    of(
+    component(
         "mongodb-java",
         "MongoDB's driver for Java",
         Kind::Driver,
         Some("mongodb"),
+        LANGUAGES,
         Source::Documented,
         MONGODB,
     ),
-    of(
+    component(
         "jdbc",
         "Java's driver manager",
         Kind::System,
         None,
+        LANGUAGES,
         Source::Measured,
         JDBC,
     ),
-    of(
+    component(
         "java",
         "Java's sockets",
         Kind::System,
         None,
+        LANGUAGES,
         Source::Measured,
         SOCKETS,
     ),
-    of(
+    component(
         "java-tls",
         "Java's TLS",
         Kind::Tls,
         None,
+        LANGUAGES,
         Source::Measured,
         TLS,
     ),
-    of(
+    component(
         "spring",
         "Spring",
         Kind::Framework,
         None,
+        LANGUAGES,
         Source::Published,
         SPRING,
     ),
-    of(
+    component(
         "hibernate",
         "Hibernate",
         Kind::Framework,
         None,
+        LANGUAGES,
         Source::Published,
         HIBERNATE,
     ),
-    of(
+    component(
         "hikaricp",
         "HikariCP",
         Kind::Pool,
         None,
+        LANGUAGES,
         Source::Published,
         HIKARI,
     ),
-    of(
+    component(
         "dbcp",
         "Commons DBCP",
         Kind::Pool,
         None,
+        LANGUAGES,
         Source::Published,
         DBCP,
     ),
-    of("c3p0", "c3p0", Kind::Pool, None, Source::Published, C3P0),
-    of(
+    component(
+        "c3p0",
+        "c3p0",
+        Kind::Pool,
+        None,
+        LANGUAGES,
+        Source::Published,
+        C3P0,
+    ),
+    component(
         "tomcat-jdbc",
         "Tomcat's JDBC pool",
         Kind::Pool,
         None,
+        LANGUAGES,
         Source::Published,
         TOMCAT,
     ),

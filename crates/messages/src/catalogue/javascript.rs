@@ -1,123 +1,127 @@
 //! Drivers, mappers and pools of JavaScript.
 
 use crate::pattern::{
-    Component, Kind, Pattern, Source, code, driver, follows, follows_or, hides, stop, unrelated,
+    Component, Kind, Pattern, Source, code, component, driver, follows, follows_or, hides, stop,
+    unrelated,
 };
 
-const fn of(
-    id: &'static str,
-    title: &'static str,
-    kind: Kind,
-    engine: Option<&'static str>,
-    source: Source,
-    patterns: &'static [Pattern],
-) -> Component {
-    Component {
-        id,
-        title,
-        kind,
-        engine,
-        languages: "JavaScript, TypeScript",
-        source,
-        patterns,
-    }
-}
+const LANGUAGES: &str = "JavaScript, TypeScript";
 
 pub(super) const ALL: &[Component] = &[
-    of(
+    component(
         "node-postgres",
         "node-postgres",
         Kind::Driver,
         Some("postgresql"),
+        LANGUAGES,
         Source::Measured,
         PG,
     ),
-    of(
+    component(
         "postgresjs",
         "Postgres.js",
         Kind::Driver,
         Some("postgresql"),
+        LANGUAGES,
         Source::Measured,
         POSTGRESJS,
     ),
-    of(
+    component(
         "node-mysql2",
         "mysql and mysql2",
         Kind::Driver,
         Some("mysql"),
+        LANGUAGES,
         Source::Measured,
         MYSQL2,
     ),
-    of(
+    component(
         "mariadb-node",
         "MariaDB's driver for Node",
         Kind::Driver,
         Some("mysql"),
+        LANGUAGES,
         Source::Measured,
         MARIADB,
     ),
-    of(
+    component(
         "tedious",
         "tedious and mssql",
         Kind::Driver,
         Some("tds"),
+        LANGUAGES,
         Source::Published,
         TEDIOUS,
     ),
-    of(
+    component(
         "mongodb-node",
         "MongoDB's driver for Node",
         Kind::Driver,
         Some("mongodb"),
+        LANGUAGES,
         Source::Published,
         MONGODB,
     ),
-    of(
+    component(
         "mongoose",
         "Mongoose",
         Kind::Framework,
         Some("mongodb"),
+        LANGUAGES,
         Source::Published,
         MONGOOSE,
     ),
-    of(
+    component(
         "sequelize",
         "Sequelize",
         Kind::Framework,
         None,
+        LANGUAGES,
         Source::Published,
         SEQUELIZE,
     ),
-    of(
+    component(
         "typeorm",
         "TypeORM",
         Kind::Framework,
         None,
+        LANGUAGES,
         Source::Published,
         TYPEORM,
     ),
-    of(
+    component(
         "prisma",
         "Prisma",
         Kind::Framework,
         None,
+        LANGUAGES,
         Source::Documented,
         PRISMA,
     ),
-    of(
+    component(
         "knex",
         "Knex",
         Kind::Framework,
         None,
+        LANGUAGES,
         Source::Published,
         KNEX,
     ),
-    of("tarn", "tarn", Kind::Pool, None, Source::Published, TARN),
-    of(
+    component(
+        "tarn",
+        "tarn",
+        Kind::Pool,
+        None,
+        LANGUAGES,
+        Source::Published,
+        TARN,
+    ),
+    component(
         "node",
         "Node's sockets and TLS",
         Kind::System,
         None,
+        LANGUAGES,
         Source::Measured,
         NODE,
     ),

@@ -1,31 +1,12 @@
 //! Drivers, mappers and frameworks of PHP and Ruby.
 
 use crate::pattern::{
-    Component, Kind, Pattern, Source, beside, code, driver, follows, hides, stop, unrelated,
+    Component, Kind, Pattern, Source, beside, code, component, driver, follows, hides, stop,
+    unrelated,
 };
 
-const fn of(
-    id: &'static str,
-    title: &'static str,
-    kind: Kind,
-    engine: Option<&'static str>,
-    languages: &'static str,
-    source: Source,
-    patterns: &'static [Pattern],
-) -> Component {
-    Component {
-        id,
-        title,
-        kind,
-        engine,
-        languages,
-        source,
-        patterns,
-    }
-}
-
 pub(super) const ALL: &[Component] = &[
-    of(
+    component(
         "pdo",
         "PDO",
         Kind::Driver,
@@ -34,7 +15,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Measured,
         PDO,
     ),
-    of(
+    component(
         "mysqli",
         "mysqli and mysqlnd",
         Kind::Driver,
@@ -43,7 +24,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Measured,
         MYSQLI,
     ),
-    of(
+    component(
         "php-pgsql",
         "PHP's pgsql",
         Kind::Driver,
@@ -52,7 +33,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Measured,
         PGSQL,
     ),
-    of(
+    component(
         "laravel",
         "Laravel",
         Kind::Framework,
@@ -61,7 +42,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Published,
         LARAVEL,
     ),
-    of(
+    component(
         "doctrine",
         "Doctrine",
         Kind::Framework,
@@ -70,7 +51,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Published,
         DOCTRINE,
     ),
-    of(
+    component(
         "wordpress",
         "WordPress",
         Kind::Framework,
@@ -79,7 +60,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Documented,
         WORDPRESS,
     ),
-    of(
+    component(
         "ruby-pg",
         "Ruby's pg",
         Kind::Driver,
@@ -88,7 +69,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Measured,
         RUBY_PG,
     ),
-    of(
+    component(
         "ruby-mysql2",
         "Ruby's mysql2 and trilogy",
         Kind::Driver,
@@ -97,7 +78,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Measured,
         RUBY_MYSQL,
     ),
-    of(
+    component(
         "active-record",
         "Active Record",
         Kind::Framework,
@@ -106,7 +87,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Published,
         ACTIVE_RECORD,
     ),
-    of(
+    component(
         "sequel",
         "Sequel",
         Kind::Framework,

@@ -1,123 +1,118 @@
 //! Drivers, mappers and frameworks of Python.
 
 use crate::pattern::{
-    Component, Kind, Pattern, Source, beside, code, driver, follows, follows_or, hides, stop,
-    unrelated,
+    Component, Kind, Pattern, Source, beside, code, component, driver, follows, follows_or, hides,
+    stop, unrelated,
 };
 
-const fn of(
-    id: &'static str,
-    title: &'static str,
-    kind: Kind,
-    engine: Option<&'static str>,
-    source: Source,
-    patterns: &'static [Pattern],
-) -> Component {
-    Component {
-        id,
-        title,
-        kind,
-        engine,
-        languages: "Python",
-        source,
-        patterns,
-    }
-}
+const LANGUAGES: &str = "Python";
 
 pub(super) const ALL: &[Component] = &[
-    of(
+    component(
         "psycopg",
         "psycopg",
         Kind::Driver,
         Some("postgresql"),
+        LANGUAGES,
         Source::Measured,
         PSYCOPG,
     ),
-    of(
+    component(
         "asyncpg",
         "asyncpg",
         Kind::Driver,
         Some("postgresql"),
+        LANGUAGES,
         Source::Measured,
         ASYNCPG,
     ),
-    of(
+    component(
         "pg8000",
         "pg8000",
         Kind::Driver,
         Some("postgresql"),
+        LANGUAGES,
         Source::Published,
         PG8000,
     ),
-    of(
+    component(
         "pymysql",
         "PyMySQL",
         Kind::Driver,
         Some("mysql"),
+        LANGUAGES,
         Source::Measured,
         PYMYSQL,
     ),
-    of(
+    component(
         "mysql-connector-python",
         "MySQL's driver in plain Python",
         Kind::Driver,
         Some("mysql"),
+        LANGUAGES,
         Source::Published,
         CONNECTOR,
     ),
-    of(
+    component(
         "pymssql",
         "pymssql",
         Kind::Driver,
         Some("tds"),
+        LANGUAGES,
         Source::Published,
         PYMSSQL,
     ),
-    of(
+    component(
         "pymongo",
         "PyMongo",
         Kind::Driver,
         Some("mongodb"),
+        LANGUAGES,
         Source::Measured,
         PYMONGO,
     ),
-    of(
+    component(
         "sqlalchemy",
         "SQLAlchemy",
         Kind::Framework,
         None,
+        LANGUAGES,
         Source::Measured,
         SQLALCHEMY,
     ),
-    of(
+    component(
         "django",
         "Django",
         Kind::Framework,
         None,
+        LANGUAGES,
         Source::Measured,
         DJANGO,
     ),
-    of(
+    component(
         "psycopg-pool",
         "psycopg_pool",
         Kind::Pool,
         Some("postgresql"),
+        LANGUAGES,
         Source::Published,
         POOL,
     ),
-    of(
+    component(
         "settings-readers",
         "readers of settings",
         Kind::Framework,
         None,
+        LANGUAGES,
         Source::Published,
         SETTINGS,
     ),
-    of(
+    component(
         "python",
         "Python's sockets",
         Kind::System,
         None,
+        LANGUAGES,
         Source::Measured,
         SOCKETS,
     ),

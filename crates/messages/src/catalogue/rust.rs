@@ -1,31 +1,11 @@
 //! What Rust, its drivers, mappers and pools say.
 
 use crate::pattern::{
-    Component, Kind, Pattern, Source, beside, code, follows, hides, stop, unrelated,
+    Component, Kind, Pattern, Source, beside, code, component, follows, hides, stop, unrelated,
 };
 
-const fn of(
-    id: &'static str,
-    title: &'static str,
-    kind: Kind,
-    engine: Option<&'static str>,
-    languages: &'static str,
-    source: Source,
-    patterns: &'static [Pattern],
-) -> Component {
-    Component {
-        id,
-        title,
-        kind,
-        engine,
-        languages,
-        source,
-        patterns,
-    }
-}
-
 pub(super) const ALL: &[Component] = &[
-    of(
+    component(
         "rust",
         "Rust's sockets",
         Kind::System,
@@ -34,7 +14,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Measured,
         RUST,
     ),
-    of(
+    component(
         "tokio-postgres",
         "tokio-postgres",
         Kind::Driver,
@@ -43,7 +23,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Measured,
         TOKIO,
     ),
-    of(
+    component(
         "sqlx",
         "SQLx",
         Kind::Framework,
@@ -52,7 +32,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Published,
         SQLX,
     ),
-    of(
+    component(
         "diesel",
         "Diesel",
         Kind::Framework,
@@ -61,7 +41,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Published,
         DIESEL,
     ),
-    of(
+    component(
         "mysql-async",
         "mysql_async",
         Kind::Driver,
@@ -70,7 +50,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Published,
         MYSQL_ASYNC,
     ),
-    of(
+    component(
         "tiberius",
         "Tiberius",
         Kind::Driver,
@@ -79,7 +59,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Published,
         TIBERIUS,
     ),
-    of(
+    component(
         "r2d2",
         "r2d2",
         Kind::Pool,
@@ -88,7 +68,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Published,
         R2D2,
     ),
-    of(
+    component(
         "bb8",
         "bb8",
         Kind::Pool,
@@ -97,7 +77,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Published,
         BB8,
     ),
-    of(
+    component(
         "deadpool",
         "deadpool",
         Kind::Pool,

@@ -1,29 +1,11 @@
 //! What the system says, and programs that hide what it said.
 
-use crate::pattern::{Component, Kind, Pattern, Source, beside, follows, follows_or, hides, stop};
-
-const fn of(
-    id: &'static str,
-    title: &'static str,
-    kind: Kind,
-    engine: Option<&'static str>,
-    languages: &'static str,
-    source: Source,
-    patterns: &'static [Pattern],
-) -> Component {
-    Component {
-        id,
-        title,
-        kind,
-        engine,
-        languages,
-        source,
-        patterns,
-    }
-}
+use crate::pattern::{
+    Component, Kind, Pattern, Source, beside, component, follows, follows_or, hides, stop,
+};
 
 pub(super) const ALL: &[Component] = &[
-    of(
+    component(
         "program",
         "a program that hides its errors",
         Kind::System,
@@ -32,7 +14,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Documented,
         PROGRAM,
     ),
-    of(
+    component(
         "libc",
         "the C library's sockets and resolver",
         Kind::System,
@@ -41,7 +23,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Measured,
         LIBC,
     ),
-    of(
+    component(
         "winsock",
         "Windows sockets",
         Kind::System,
@@ -50,7 +32,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Documented,
         WINSOCK,
     ),
-    of(
+    component(
         "containers",
         "container engines",
         Kind::System,

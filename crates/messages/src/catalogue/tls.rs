@@ -1,29 +1,9 @@
 //! What TLS libraries say.
 
-use crate::pattern::{Component, Kind, Pattern, Source, stop};
-
-const fn of(
-    id: &'static str,
-    title: &'static str,
-    kind: Kind,
-    engine: Option<&'static str>,
-    languages: &'static str,
-    source: Source,
-    patterns: &'static [Pattern],
-) -> Component {
-    Component {
-        id,
-        title,
-        kind,
-        engine,
-        languages,
-        source,
-        patterns,
-    }
-}
+use crate::pattern::{Component, Kind, Pattern, Source, component, stop};
 
 pub(super) const ALL: &[Component] = &[
-    of(
+    component(
         "openssl",
         "OpenSSL",
         Kind::Tls,
@@ -32,7 +12,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Measured,
         OPENSSL,
     ),
-    of(
+    component(
         "gnutls",
         "GnuTLS",
         Kind::Tls,
@@ -41,7 +21,7 @@ pub(super) const ALL: &[Component] = &[
         Source::Published,
         GNUTLS,
     ),
-    of(
+    component(
         "rustls",
         "rustls",
         Kind::Tls,

@@ -1,5 +1,7 @@
 //! The text that is to be explained: typed, from standard input, from a file.
 
+use chronaxis_readers::text::{Binary, Text};
+
 use crate::args::Explain;
 use crate::error::Failure;
 use crate::input;
@@ -48,29 +50,11 @@ pub(super) fn given(args: &Explain) -> Result<Given, Failure> {
 
 /// Whatever encoding it has: UTF-8, UTF-16 with its mark, or what is nearest to it.
 fn decoded(bytes: Vec<u8>) -> String {
-    let wide = match bytes.as_slice() {
-        [0xff, 0xfe, rest @ ..] => Some((rest, false)),
-        [0xfe, 0xff, rest @ ..] => Some((rest, true)),
-        _ => None,
-    };
-    if let Some((rest, big)) = wide {
-        let units: Vec<u16> = rest
-            .chunks_exact(2)
-            .map(|pair| {
-                let pair = [
-                    pair.first().copied().unwrap_or_default(),
-                    pair.get(1).copied().unwrap_or_default(),
-                ];
-                match big {
-                    true => u16::from_be_bytes(pair),
-                    false => u16::from_le_bytes(pair),
-                }
-            })
-            .collect();
-        return String::from_utf16_lossy(&units);
-    }
     match String::from_utf8(bytes) {
         Ok(text) => text,
-        Err(broken) => String::from_utf8_lossy(broken.as_bytes()).into_owned(),
+        Err(other) => match Text::decode(other.as_bytes()) {
+            Ok(text) => text.string,
+            Err(Binary) => String::from_utf8_lossy(other.as_bytes()).into_owned(),
+        },
     }
 }
