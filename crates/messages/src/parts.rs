@@ -98,11 +98,9 @@ impl Parts {
                 self.code.get_or_insert(text.to_owned());
             }
             Hole::Path => {
-                if shown::is_path(text) {
-                    if text.contains(".s.") || text.ends_with(".sock") || text.ends_with(".socket")
-                    {
-                        self.socket.get_or_insert(text.to_owned());
-                    }
+                let is_socket = [".sock", ".socket"].iter().any(|end| text.ends_with(end));
+                if shown::is_path(text) && (is_socket || text.contains(".s.")) {
+                    self.socket.get_or_insert(text.to_owned());
                 }
             }
             Hole::Driver => {
